@@ -2777,6 +2777,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logs/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Look at a log. `columns`: which is what, as somebody chose; `remember` it for the next file with this header.
+         */
+        post: operations["look_api_logs_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/certificate.pdf": {
         parameters: {
             query?: never;
@@ -4620,6 +4640,13 @@ export interface components {
              * @description Voltage at which the count ends, V. Default: the whole file.
              */
             low_v?: number | null;
+            /**
+             * Columns
+             * @description Which column is what, counted from 0. Default: by its header, its unit and its values.
+             */
+            columns?: {
+                [key: string]: number;
+            } | null;
         };
         /**
          * CapacityMeasure
@@ -4695,6 +4722,13 @@ export interface components {
              * @description Voltage at which the count ends, V. Default: the whole file.
              */
             low_v?: number | null;
+            /**
+             * Columns
+             * @description Which column is what, counted from 0. Default: by its header, its unit and its values.
+             */
+            columns?: {
+                [key: string]: number;
+            } | null;
         };
         /**
          * CapacityTest
@@ -6143,12 +6177,19 @@ export interface components {
         Contradiction: {
             /**
              * Kind
+             * @description Which it is.
              * @enum {string}
              */
             kind: "cells_do_not_add_up" | "charge_against_capacities" | "absolute_against_design" | "remaining_over_full" | "full_far_over_design" | "charge_against_volts" | "flags_against_charge" | "flags_against_current" | "voltage_against_meter" | "cell_against_meter" | "design_against_label" | "impossible_date" | "date_against_age" | "few_cycles_for_age" | "impossible_value" | "pec_wrong" | "healthy_but_no_current" | "answers_only_fed" | "stopped_though_charged";
-            /** Because */
+            /**
+             * Because
+             * @description The same in a sentence.
+             */
             because: string;
-            /** Group */
+            /**
+             * Group
+             * @description Number of the group, from 1 at the negative end.
+             */
             group?: number | null;
         };
         /**
@@ -8989,6 +9030,62 @@ export interface components {
              * @description How long the step lasts, s.
              */
             seconds: number;
+        };
+        /**
+         * LogLook
+         * @description What a log holds: its header and first rows, which column is taken for what (`remembered` from a file like it), by which factor its values
+         *     are brought to s, V and A; how long, between which volts and amps; `notes` of what was taken for what; `problem`: why it cannot be read
+         *     yet. `drawn`: the log as a figure shows it; `capacity` where a rated one was told.
+         */
+        LogLook: {
+            /** Header */
+            header: string[];
+            /** First */
+            first: string[][];
+            /** Rows */
+            rows: number;
+            /** Decimal Comma */
+            decimal_comma: boolean;
+            /** Columns */
+            columns: {
+                [key: string]: number;
+            };
+            /** Remembered */
+            remembered: boolean;
+            /**
+             * Factors
+             * @default {}
+             */
+            factors: {
+                [key: string]: number;
+            };
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Problem */
+            problem?: string | null;
+            /** Seconds */
+            seconds?: number | null;
+            /**
+             * Volts
+             * @default []
+             */
+            volts: number[];
+            /**
+             * Amps
+             * @default []
+             */
+            amps: number[];
+            /** Hottest C */
+            hottest_c?: number | null;
+            drawn?: components["schemas"]["ChargeLog"] | null;
+            capacity?: components["schemas"]["Capacity"] | null;
+            /** Roles */
+            roles?: {
+                [key: string]: string;
+            };
         };
         /**
          * LoggedSample
@@ -14266,103 +14363,186 @@ export interface components {
          *     `assumed`: what had to be taken as the specification has it, because its word was not read. `raw`: words beyond the standard, as they came.
          */
         RegistersSay: {
-            /** Voltage V */
+            /**
+             * Voltage V
+             * @description Voltage of the pack by its chip, V.
+             */
             voltage_v?: number | null;
             /**
              * Current A
-             * @description Signed: charging is positive.
+             * @description Current now, A; charging is positive.
              */
             current_a?: number | null;
-            /** Average Current A */
+            /**
+             * Average Current A
+             * @description Current over the last minute, A; charging is positive.
+             */
             average_current_a?: number | null;
-            /** Temperature C */
+            /**
+             * Temperature C
+             * @description Temperature by its chip, °C.
+             */
             temperature_c?: number | null;
-            /** Relative Soc */
+            /**
+             * Relative Soc
+             * @description Remaining of full capacity, 0–1.
+             */
             relative_soc?: number | null;
-            /** Absolute Soc */
+            /**
+             * Absolute Soc
+             * @description Remaining of design capacity, 0 and up.
+             */
             absolute_soc?: number | null;
-            /** Remaining Ah */
+            /**
+             * Remaining Ah
+             * @description Charge that is left, Ah.
+             */
             remaining_ah?: number | null;
-            /** Remaining Wh */
+            /**
+             * Remaining Wh
+             * @description Energy that is left, Wh.
+             */
             remaining_wh?: number | null;
-            /** Full Ah */
+            /**
+             * Full Ah
+             * @description Charge when full, as it learned, Ah.
+             */
             full_ah?: number | null;
-            /** Full Wh */
+            /**
+             * Full Wh
+             * @description Energy when full, as it learned, Wh.
+             */
             full_wh?: number | null;
-            /** Design Ah */
+            /**
+             * Design Ah
+             * @description Charge it was designed for, Ah.
+             */
             design_ah?: number | null;
-            /** Design Wh */
+            /**
+             * Design Wh
+             * @description Energy it was designed for, Wh.
+             */
             design_wh?: number | null;
-            /** Design V */
+            /**
+             * Design V
+             * @description Voltage it was designed for, V.
+             */
             design_v?: number | null;
             /**
              * Soh
              * @description Full over design capacity.
              */
             soh?: number | null;
-            /** Cycles */
+            /**
+             * Cycles
+             * @description Cycles that it counts.
+             */
             cycles?: number | null;
-            /** Max Error */
+            /**
+             * Max Error
+             * @description Largest error of its state of charge that it expects, 0–1.
+             */
             max_error?: number | null;
-            /** Charging V */
+            /**
+             * Charging V
+             * @description Voltage it asks a charger for, V; null where it names none.
+             */
             charging_v?: number | null;
-            /** Charging A */
+            /**
+             * Charging A
+             * @description Current it asks a charger for, A; null where it names none.
+             */
             charging_a?: number | null;
-            /** To Empty Min */
+            /**
+             * To Empty Min
+             * @description Minutes until empty at the average current; null where none flows.
+             */
             to_empty_min?: number | null;
-            /** To Full Min */
+            /**
+             * To Full Min
+             * @description Minutes until full at the average current; null where none flows.
+             */
             to_full_min?: number | null;
-            /** Manufactured */
+            /**
+             * Manufactured
+             * @description Day of manufacture.
+             */
             manufactured?: string | null;
-            /** Serial */
+            /**
+             * Serial
+             * @description Serial number.
+             */
             serial?: number | null;
-            /** Maker */
+            /**
+             * Maker
+             * @description Name of the maker.
+             */
             maker?: string | null;
-            /** Device */
+            /**
+             * Device
+             * @description Name of the device.
+             */
             device?: string | null;
-            /** Chemistry */
+            /**
+             * Chemistry
+             * @description Chemistry as its chip names it.
+             */
             chemistry?: string | null;
-            /** Version */
+            /**
+             * Version
+             * @description Version of the specification that it follows.
+             */
             version?: string | null;
             /**
              * Cells V
+             * @description Volts of its groups from the negative end, as far as it tells them, V; null: not read.
              * @default []
              */
             cells_v: (number | null)[];
             /**
              * Status
+             * @description State flags that are set.
              * @default []
              */
             status: ("initialized" | "discharging" | "fully_charged" | "fully_discharged")[];
             /**
              * Alarms
+             * @description Alarm flags that are set.
              * @default []
              */
             alarms: ("over_charged" | "terminate_charge" | "over_temperature" | "terminate_discharge" | "remaining_capacity" | "remaining_time")[];
-            /** Error */
+            /**
+             * Error
+             * @description Its error code.
+             */
             error?: ("ok" | "busy" | "reserved" | "unsupported" | "access_denied" | "over_underflow" | "bad_size" | "unknown") | null;
             /**
              * Mode
+             * @description Mode flags that are set.
              * @default []
              */
             mode: ("capacity_in_wh" | "charger_broadcasts_off" | "alarm_broadcasts_off" | "primary_battery" | "charge_controller_on" | "conditioning_wanted" | "primary_battery_supported" | "charge_controller_inside")[];
             /**
              * Assumed
+             * @description What was taken as the specification has it, because its word was not read.
              * @default []
              */
             assumed: ("no_scale" | "capacities_in_ah")[];
             /**
              * Contradictions
+             * @description What cannot be true, or not both.
              * @default []
              */
             contradictions: components["schemas"]["Contradiction"][];
             /**
              * Unreadable
+             * @description Numbers of words that did not come, came wrong, or mean nothing.
              * @default []
              */
             unreadable: string[];
             /**
              * Raw
+             * @description Words and blocks beyond the standard, as they came.
              * @default {}
              */
             raw: {
@@ -24728,7 +24908,9 @@ export interface operations {
     };
     bring_log_api_jobs__job_id__charges__charge_id__log_csv_post: {
         parameters: {
-            query?: never;
+            query?: {
+                columns?: string | null;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -24767,6 +24949,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_api_logs_preview_post: {
+        parameters: {
+            query?: {
+                columns?: string | null;
+                rated_ah?: number | null;
+                low_v?: number | null;
+                remember?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogLook"];
                 };
             };
             /** @description A field is wrong; one line for each */

@@ -4,7 +4,7 @@ import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { queryClient, useMeterQuery, useTermsQuery } from '@/api/queries'
 import { sent } from '@/forms/quantity'
 import { dark, useSettings } from '@/composables/useSettings'
-import { tone } from '@/composables/useVoice'
+import HandsTaught from './HandsTaught.vue'
 import OpenFrame from './OpenFrame.vue'
 import ShopCard from './ShopCard.vue'
 import TextField from '@/forms/TextField.vue'
@@ -42,15 +42,6 @@ async function keep() {
     refusal.value = error
   }
 }
-// Keys that type, move or close are needed for that; a pedal sends one that nothing else uses.
-const PEDALS = /^(F\d{1,2}|Page(Up|Down)|Home|End|Insert|Pause|ScrollLock|Media\w+|Audio\w+|Browser\w+|Launch\w+|ContextMenu)$/
-const noPedal = shallowRef<string | null>(null)
-function pedal(e: Event | KeyboardEvent) {
-  if (!('key' in e) || ['Tab', 'Shift', 'Control', 'Alt', 'Meta', 'Escape', 'Enter'].includes(e.key)) return
-  e.preventDefault()
-  noPedal.value = PEDALS.test(e.key) ? null : `“${e.key}” is needed for typing; set the pedal to a key such as PageDown or F13`
-  if (!noPedal.value) settings.value.pedal = e.key
-}
 const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
 </script>
 
@@ -78,12 +69,7 @@ const sources = computed(() => Object.values(terms.value?.curve_sources ?? {}))
         <p v-if="refusal" class="error" role="alert">{{ wrongRow ?? refusal.message }}</p>
         <div class="keep"><ElButton type="primary" native-type="submit">Save the meter</ElButton><span v-if="kept" role="status">Saved for sets begun from now on.</span></div>
       </form>
-      <section class="part">
-        <h2>Pedal and sound</h2>
-        <TextField label="Pedal key: go to the field and press the pedal" :error="noPedal ?? undefined" :model-value="settings.pedal" readonly @keydown="pedal" />
-        <label class="switch"><ElSwitch v-model="settings.tone" aria-label="A tone at each reading" @change="settings.tone && tone('accepted')" /> A tone at each reading</label>
-        <label class="switch"><ElSwitch v-model="settings.speech" aria-label="Say the next point aloud" /> Say the next point aloud</label>
-      </section>
+      <HandsTaught />
       <section class="part">
         <h2>Display</h2>
         <label class="switch"><ElSwitch v-model="dark" aria-label="Dark scheme" /> Dark scheme for late work (else as the system)</label>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { nextTick, useTemplateRef, watch } from 'vue'
+import { useSettings } from '@/composables/useSettings'
 import { askUndo, askWork, noteOrTry } from './acts'
 
 /**
@@ -10,6 +11,8 @@ const text = defineModel<string>({ required: true })
 const props = defineProps<{ label: string; commands?: string[]; pedal?: string; said?: string | null; describedby?: string; id?: string }>()
 const emit = defineEmits<{ accept: []; back: []; command: [key: string] }>()
 
+// Keys of a keypad, as they were taught.
+const pad = useSettings()
 const input = useTemplateRef<HTMLInputElement>('input')
 const focus = (how?: { preventScroll: boolean }) => input.value?.focus(how)
 defineExpose({ focus })
@@ -25,12 +28,13 @@ function key(event: KeyboardEvent) {
   if (event.altKey || event.ctrlKey || event.metaKey) return
   // A key held down says nothing new.
   if (event.repeat && event.key.length > 1 && event.key !== 'Backspace') return event.preventDefault()
+  const meant = pad.value.pad?.[event.code] ?? event.key
   if (event.key === 'Enter' || (props.pedal && event.key === props.pedal)) taken(event, () => emit('accept'))
   else if (event.key === 'Escape' && text.value !== '') taken(event, () => (text.value = ''))
   // Letters are commands beside an empty field; in a number they are slips, and are refused with it.
   else if (text.value !== '') return
   else if (event.key === 'Backspace') taken(event, () => emit('back'))
-  else if (props.commands?.includes(event.key)) taken(event, () => emit('command', event.key))
+  else if (props.commands?.includes(meant)) taken(event, () => emit('command', meant))
   else if (event.key === 'u') taken(event, () => askUndo.value++)
   else if (event.key === 'n') taken(event, () => (noteOrTry.value = 'note'))
   else if (event.key === 'w') taken(event, () => askWork())

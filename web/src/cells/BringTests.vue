@@ -5,6 +5,7 @@ import FieldRow from '@/bench/FieldRow.vue'
 import { useAct } from '@/composables/useAct'
 import { useAnew } from './useCells'
 import FileButton from '@/forms/FileButton.vue'
+import { textOf } from '@/logs/textOf'
 import TextField from '@/forms/TextField.vue'
 
 /** A tester's file: what it holds is shown first, which column is what can be set right, then what is good of it is kept. */
@@ -23,7 +24,7 @@ const kept = shallowRef<Schemas['Kept'] | null>(null)
 async function choose(of: File) {
   kept.value = null
   file.value = of.name
-  text.value = await of.text()
+  text.value = await textOf(of)
   look.value = await act(() => settled(client.POST('/api/cells/look', { body: { text: text.value } })))
   columns.value = { ...(look.value?.columns ?? {}) } as Record<string, number>
   names.value = {}

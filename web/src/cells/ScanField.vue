@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { onBeforeUnmount, ref, shallowRef, useTemplateRef } from 'vue'
+import { useSettings } from '@/composables/useSettings'
 import { scanned } from './useCells'
 
 /** A label scanned, by a reader that types or by the camera where the browser reads codes itself; or a name typed. */
@@ -7,6 +8,7 @@ interface Reader {
   detect: (source: HTMLVideoElement) => Promise<{ rawValue: string }[]>
 }
 const emit = defineEmits<{ scan: [string] }>()
+const settings = useSettings()
 const text = ref('')
 const maker = (window as unknown as { BarcodeDetector?: new (of: { formats: string[] }) => Reader }).BarcodeDetector
 const video = useTemplateRef<HTMLVideoElement>('video')
@@ -45,12 +47,18 @@ function typed() {
   emit('scan', scanned(text.value))
   text.value = ''
 }
+// A reader may end its label with Tab, as it was taught.
+function tabbed(event: Event | KeyboardEvent) {
+  if (!('shiftKey' in event) || settings.value.scanner !== 'Tab' || event.shiftKey || !text.value.trim()) return
+  event.preventDefault()
+  typed()
+}
 onBeforeUnmount(stop)
 </script>
 
 <template>
   <form class="scan" @submit.prevent="typed">
-    <ElInput v-model="text" aria-label="Scan a label, or type a cell’s name" placeholder="scan, or a name" />
+    <ElInput v-model="text" aria-label="Scan a label, or type a cell’s name" placeholder="scan, or a name" @keydown.tab="tabbed" />
     <ElButton v-if="maker && !stream" @click="look">Camera</ElButton>
     <template v-if="stream"><video ref="video" muted playsinline></video><ElButton @click="stop">Camera off</ElButton></template>
     <p v-if="trouble" class="error" role="alert">{{ trouble }}</p>

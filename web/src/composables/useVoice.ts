@@ -1,4 +1,5 @@
 import { useStorage } from '@vueuse/core'
+import { shallowRef } from 'vue'
 import { useSettings } from './useSettings'
 
 let audio: AudioContext | undefined
@@ -6,8 +7,8 @@ let audio: AudioContext | undefined
 export const mutedUntil = useStorage('saldatura.muted-until', 0)
 let waitsForHand = false
 
-/** A short tone: high for accepted, two low ones for questioned, four in turn for an alarm. Silent where the browser has no audio. */
-export function tone(kind: 'accepted' | 'questioned' | 'alarm') {
+/** A short tone: high for accepted, two low ones for questioned, two rising ones for the next point, four in turn for an alarm. Silent where the browser has no audio. */
+export function tone(kind: 'accepted' | 'questioned' | 'alarm' | 'next') {
   if (!useSettings().value.tone || typeof AudioContext === 'undefined' || (kind === 'alarm' && mutedUntil.value > Date.now())) return
   // A browser gives no sound before a hand has touched the page: an alarm is heard at the first touch then.
   if (navigator.userActivation && !navigator.userActivation.hasBeenActive) {
@@ -18,7 +19,7 @@ export function tone(kind: 'accepted' | 'questioned' | 'alarm') {
     return
   }
   // Opening the sound device takes longer than drawing the reading: the reading goes first, the ear does not notice.
-  setTimeout(() => sound({ accepted: [880], questioned: [330, 262], alarm: [660, 880, 660, 880] }[kind]), 40)
+  setTimeout(() => sound({ accepted: [880], questioned: [330, 262], alarm: [660, 880, 660, 880], next: [520, 660] }[kind]), 40)
 }
 
 function sound(beeps: number[]) {
@@ -42,9 +43,18 @@ function beep(context: AudioContext, hertz: number, after: number) {
   oscillator.stop(start + 0.13)
 }
 
-/** Say the next point aloud, cutting off what is still being said. */
+/** Whether this browser has a voice; some find theirs a moment after the page is there. */
+export const hasVoice = shallowRef(false)
+if (typeof window !== 'undefined' && 'speechSynthesis' in window) {
+  const look = () => (hasVoice.value = window.speechSynthesis.getVoices().length > 0)
+  look()
+  window.speechSynthesis.addEventListener?.('voiceschanged', look)
+}
+
+/** Say the next point aloud, cutting off what is still being said; where the browser has no voice, a tone says that it is up. */
 export function say(words: string) {
-  if (!useSettings().value.speech || !('speechSynthesis' in window)) return
+  if (!useSettings().value.speech) return
+  if (!hasVoice.value) return tone('next')
   window.speechSynthesis.cancel()
   window.speechSynthesis.speak(new SpeechSynthesisUtterance(words))
 }

@@ -34,6 +34,8 @@ class Layout:
 
     def cells(self, line: str) -> list[str]:
         """A line's cells."""
+        if '"' not in line:
+            return line.split(self.delimiter)
         return next(csv.reader([line], delimiter=self.delimiter), [])
 
     def number(self, text: str) -> float:

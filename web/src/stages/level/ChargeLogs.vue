@@ -5,7 +5,7 @@ import { client, type Schemas, settled } from '@/api/client'
 import { queryClient } from '@/api/queries'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
-import FileButton from '@/forms/FileButton.vue'
+import LogFile from '@/logs/LogFile.vue'
 
 /** The log of a charge that ended: drawn, taken along as CSV, or brought in where a supply's own software kept it. */
 const props = defineProps<{ run: Schemas['ShownCharge'] }>()
@@ -21,10 +21,13 @@ const { data: log } = useQuery({
 })
 const points = computed(() => (log.value ? log.value.time_s.map((seconds, k) => ({ seconds, volts: log.value!.volts[k]!, amps: log.value!.amps[k]!, celsius: log.value!.celsius[k] ?? null })) : []))
 const csv = computed(() => `/api/jobs/${path.value.job_id}/charges/${path.value.charge_id}/log.csv`)
-async function bring(file: File) {
-  const text = await file.text()
-  const found = await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/log.csv', { params: { path: path.value }, body: text, bodySerializer: (body) => body, headers: { 'Content-Type': 'text/csv' } })))
-  if (found) void queryClient.invalidateQueries({ queryKey: ['charge-log', props.run.id] })
+const seen = shallowRef<{ look: Schemas['LogLook']; file: File; columns: string } | null>(null)
+async function bring() {
+  const { file, columns } = seen.value!
+  const found = await act(() => settled(client.POST('/api/jobs/{job_id}/charges/{charge_id}/log.csv', { params: { path: path.value, query: { columns } }, body: file as unknown as string, bodySerializer: (body) => body as unknown as string, headers: { 'Content-Type': 'text/csv' } })))
+  if (!found) return
+  seen.value = null
+  void queryClient.invalidateQueries({ queryKey: ['charge-log', props.run.id] })
 }
 </script>
 
@@ -34,7 +37,9 @@ async function bring(file: File) {
     <template v-if="log">
       <TaperChart v-if="points.length > 1" :points="points" :low-s="run.forecast_low_s" :high-s="run.forecast_high_s" />
       <p v-else class="muted">Nothing was logged of it here.</p>
-      <p class="acts"><a v-if="log.entries" :href="csv" download>{{ log.entries }} rows as CSV</a><FileButton v-if="!run.driven && !job.assessment.frozen" quiet label="Bring in a log: CSV with the columns of the Battery Data Format" accept=".csv,text/csv" :busy="busy" @chosen="bring" /></p>
+      <p class="acts"><a v-if="log.entries" :href="csv" download>{{ log.entries }} rows as CSV</a></p>
+      <LogFile v-if="!run.driven && !job.assessment.frozen" quiet label="Bring in the log of what charged it" :busy="busy" @seen="seen = $event" />
+      <ElButton v-if="seen" type="primary" :loading="busy" @click="bring">Record this log with the charge</ElButton>
     </template>
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
   </details>
@@ -46,18 +51,5 @@ async function bring(file: File) {
   display: flex;
   flex-wrap: wrap;
   gap: 8px 18px;
-}
-
-.file {
-  border: 1px solid var(--petrol);
-  color: var(--petrol);
-  cursor: pointer;
-  font-weight: 650;
-  padding: 9px 14px;
-  position: relative;
-}
-
-.file:focus-within {
-  outline: 3px solid var(--copper);
 }
 </style>

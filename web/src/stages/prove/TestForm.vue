@@ -9,6 +9,8 @@ import { useTermsQuery } from '@/api/queries'
 import LoadOnPack from './LoadOnPack.vue'
 import StandInRun from './StandInRun.vue'
 import TextField from '@/forms/TextField.vue'
+import { wholeAh } from '@/composables/build'
+import LogFile from '@/logs/LogFile.vue'
 import Choice from '@/forms/Choice.vue'
 
 /** What came of a test that has no place of its own: a load run, a full charge, a joint, the board's limits. */
@@ -36,6 +38,12 @@ function counted(of: Schemas['Source']) {
   const lowest = of.ended_v.length ? of.ended_v.indexOf(Math.min(...of.ended_v)) + 1 : 0
   const ended: Run['ended_by'] = of.doing === 'done' ? 'group' : of.doing === 'cut' && (of.ended_c ?? 0) >= HOTTEST_C ? 'temperature' : of.doing === 'cut' ? 'pack' : 'hand'
   Object.assign(run.value, { on: 'stand_in', minutes: (of.seconds / 60).toFixed(2), ah: of.ah.toFixed(3), warm: of.ended_c == null ? '' : String(of.ended_c), volts: of.ended_v.map((v) => v.toFixed(3)).join(' '), ended, group: ended === 'group' ? String(lowest) : '' })
+}
+// What the load's own software logged stands in the fields too.
+function logged(of: { look: Schemas['LogLook'] } | null) {
+  const c = of?.look.capacity
+  if (!c || c.result === 'no_discharge') return
+  Object.assign(run.value, { amps: c.mean_a.toFixed(3), minutes: (c.seconds / 60).toFixed(2), ah: c.ah.toFixed(3), warm: of.look.hottest_c == null ? run.value.warm : String(of.look.hottest_c) })
 }
 function body(): Schemas['LoadRunMeasure'] | Schemas['FullChargeMeasure'] | Schemas['JointMeasure'] | Schemas['BoardMeasure'] {
   if (props.name === 'load_run') {
@@ -69,6 +77,7 @@ const shown = ['amps', 'seconds', 'group', 'group_v', 'ohm', 'what', 'hottest_c'
       </div>
       <StandInRun v-if="run.on === 'stand_in'" :amps="quantity(run.amps, 'A')" :forecast="forecast" :group-v="toolEnd" :hottest="HOTTEST_C" @ended="counted" />
       <LoadOnPack v-if="run.on === 'load'" :amps="quantity(run.amps, 'A')" :ends="forecast?.ends.group ?? null" @kept="emit('kept')" />
+      <LogFile v-if="run.on !== 'stand_in'" quiet label="Fill these from the load’s own log" :rated-ah="wholeAh(job.facts.intake.pack)" @seen="logged" />
       <NumberField v-model="run.volts" many unit="V" bare :label="`The ${series} groups at its end, under the load, V; empty: not read`" :error="said('group_v')" placeholder="3.02 3.21 3.19" />
       <Choice label="What ended it" :options="ENDED" :chosen="(key) => run.ended === key" @choose="(key) => (run.ended = key)" />
       <NumberField v-if="run.ended === 'group'" v-model="run.group" label="Which group" whole :error="said('group')" />
