@@ -20,6 +20,8 @@ function pedal(e: Event | KeyboardEvent) {
   tone('accepted')
 }
 
+const SIGNS: Record<string, string> = { NumpadAdd: 'pad +', NumpadMultiply: 'pad ×', NumpadDivide: 'pad ÷', NumpadEqual: 'pad =' }
+const keyName = (code: string) => SIGNS[code] ?? code.replace('Numpad', 'pad ')
 const PAD: Record<PadCommand, string> = { r: 'again', x: 'cannot reach', s: 'skip' }
 function pad(command: PadCommand, e: Event | KeyboardEvent) {
   if (!('key' in e)) return
@@ -29,10 +31,13 @@ function pad(command: PadCommand, e: Event | KeyboardEvent) {
   if (!/^Numpad(Add|Multiply|Divide|Equal|Comma|Clear|Backspace)$|^F\d+$/.test(e.code)) return told(command, `${e.code || e.key} is needed for typing; take +, *, / or a key of its own`)
   const others = Object.entries(settings.value.pad).filter(([key, of]) => of !== command && key !== e.code)
   settings.value.pad = { ...Object.fromEntries(others), [e.code]: command }
-  told(command, `${e.code.replace('Numpad', 'pad ')}: ${PAD[command]}`)
+  told(command, `${keyName(e.code)}: ${PAD[command]}`)
   tone('accepted')
 }
-const padOf = (command: PadCommand) => Object.entries(settings.value.pad).find(([, of]) => of === command)?.[0]?.replace('Numpad', 'pad ') ?? 'not taught'
+function padOf(command: PadCommand): string {
+  const code = Object.entries(settings.value.pad).find(([, of]) => of === command)?.[0]
+  return code ? keyName(code) : 'not taught'
+}
 
 const scan = new Scan()
 const label = ref('')

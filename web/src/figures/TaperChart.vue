@@ -29,7 +29,7 @@ const option = computed(() => {
     grid: { left: 48, right: 48, top: 26, bottom: 26 },
     xAxis: { type: 'value', min: 0, max: Math.ceil(end * 1.03), ...axis, splitLine: { show: false }, axisLabel: { ...label, formatter: (m: number) => `${Math.floor(m / 60)}:${String(Math.round(m % 60)).padStart(2, '0')}` } },
     yAxis: [
-      { type: 'value', name: 'V', min: Math.floor(lowest * 5) / 5, minInterval: 0.1, nameTextStyle: label, ...axis, axisLabel: { ...label, formatter: (v: number) => v.toFixed(1) } },
+      { type: 'value', name: 'V', min: Math.floor(lowest * 5) / 5, minInterval: 0.1, splitNumber: props.low ? 2 : 5, nameTextStyle: label, ...axis, axisLabel: { ...label, formatter: (v: number) => v.toFixed(1) } },
       { type: 'value', name: 'A', min: 0, nameTextStyle: label, ...axis, splitLine: { show: false } },
       { type: 'value', min: 0, max: 60, show: false },
     ],

@@ -61,7 +61,7 @@ const named = (role: string) => {
         <summary>{{ whole ? ['time_s', 'volts', 'amps', 'celsius'].map(named).filter(Boolean).join(' · ') : 'Say which column is what' }}</summary>
         <div v-for="(name, i) in look.header" :key="i" class="column">
           <label :for="`log-${i}`"><strong>{{ name || `column ${i + 1}` }}</strong> <span class="muted mono">{{ look.first.map((row) => row[i]).filter(Boolean).slice(0, 2).join(', ') }}</span></label>
-          <ElSelect :id="`log-${i}`" :model-value="meaning(i)" :aria-label="`${name || `column ${i + 1}`} is`" @update:model-value="mean(i, $event)"><ElOption value="" label="not used" /><ElOption v-for="(words, role) in look.roles" :key="role" :value="role" :label="words" /></ElSelect>
+          <ElSelect :id="`log-${i}`" :model-value="meaning(i)" placeholder="not used" :aria-label="`${name || `column ${i + 1}`} is`" @update:model-value="mean(i, $event)"><ElOption value="" label="not used" /><ElOption v-for="(words, role) in look.roles" :key="role" :value="role" :label="words" /></ElSelect>
         </div>
       </details>
       <TaperChart v-if="points.length > 1" :points="points" :low-s="0" :high-s="0" low />

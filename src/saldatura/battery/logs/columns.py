@@ -103,7 +103,8 @@ def _score(layout: Layout, rows: Sequence[Sequence[str]], i: int, role: LogRole)
     words = words_in(layout.header[i])
     plain = [w.rstrip("0123456789") for w in words]
     score = NAMED * bool(NAMES[role] & {*words, *plain}) + MEASURED * (factor_of(layout.header[i], role) is not None)
-    if score <= 0:
+    # A lone letter is no warmth.
+    if score <= 0 or (role == "celsius" and words == ["c"]):
         return 0.0
     score += BESIDE * len(OTHER[role] & {*words, *plain})
     # Of several alike the one without a number, and the one that stands first.

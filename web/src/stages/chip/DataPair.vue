@@ -29,7 +29,7 @@ const said = (name: string) => found.value?.contacts.find((c) => c.contact === n
       <li>Read each small contact as it is. Above 5.6 V it is a supply: leave it.</li>
       <li>Then through 10 kΩ from 3.3 V: no more than a third of a milliampere can flow, whatever it is. No supply goes on a contact without that resistor.</li>
     </ol>
-    <div v-for="(r, k) in rows" :key="k" class="row">
+    <div v-for="(r, k) in rows" :key="k" class="contact">
       <TextField v-model="r.contact" label="Contact" maxlength="20" />
       <NumberField v-model="r.idle" label="as it is" unit="V" />
       <NumberField v-model="r.pulled" label="through 10 kΩ" unit="V" />
@@ -54,16 +54,16 @@ ol {
   padding-left: 22px;
 }
 
-.row {
+.contact {
   align-items: end;
   display: grid;
-  gap: 6px 12px;
-  grid-template-columns: 90px 110px 130px minmax(0, 1fr);
-  padding: 4px 0;
+  gap: 2px 12px;
+  grid-template-columns: 90px 110px 140px;
+  padding: 6px 0;
 }
 
 .says {
-  padding-bottom: 10px;
+  grid-column: 1 / -1;
 }
 
 .says.data {
@@ -73,11 +73,5 @@ ol {
 
 .says.power {
   color: var(--hazard);
-}
-
-@media (width < 700px) {
-  .row {
-    grid-template-columns: 1fr 1fr;
-  }
 }
 </style>
