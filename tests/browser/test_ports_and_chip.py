@@ -20,7 +20,7 @@ def demo() -> Iterator[str]:
 
 
 def job_of(demo: str, name: str) -> int:
-    return next(j["id"] for j in httpx.get(f"{demo}/api/jobs").json() if j["pack_name"] == name)
+    return next(j["id"] for j in httpx.get(f"{demo}/api/jobs").json()["jobs"] if j["pack_name"] == name)
 
 
 def turn(demo: str, **knob: object) -> None:
@@ -49,7 +49,7 @@ def test_a_hand_meter_is_found_taught_and_its_settled_values_are_taken(page: Pag
     expect(page.get_by_text("is 4.112 V: understood")).to_be_visible()
     page.get_by_role("button", name="Press HOLD").click()
     page.get_by_role("button", name="HOLD is pressed now").click()
-    expect(page.get_by_text("kept as this meter’s word")).to_be_visible()
+    expect(page.get_by_text("is kept as this meter's word")).to_be_visible()
     expect(page.locator("tbody tr").first).to_contain_text("held: not taken")
     page.get_by_role("button", name="HOLD is pressed: release it").click()
     turn(demo, knob="ohm", at_leads=None)
