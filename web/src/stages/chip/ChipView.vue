@@ -30,6 +30,8 @@ watch(usable, (list) => {
 }, { immediate: true })
 const fed = ref(false)
 const silentUnfed = ref(false)
+// What to do then stays, whatever is tried of it.
+const silent = ref(false)
 const address = ref<number | null>(null)
 const near = shallowRef<number[] | null>(null)
 const { act, busy, refusal } = useAct()
@@ -37,7 +39,8 @@ const asked = computed(() => ({ bus: bus.value, fed: fed.value, silent_unfed: fe
 async function readChip() {
   near.value = null
   const view = await act(() => settled(client.POST('/api/jobs/{job_id}/registers', { ...path.value, body: asked.value })))
-  if (!view && refusal.value?.status === 409 && !fed.value) silentUnfed.value = true
+  silent.value = !view && refusal.value?.status === 409
+  if (silent.value && !fed.value) silentUnfed.value = true
 }
 async function look() {
   const found = await act(() => settled(client.POST('/api/jobs/{job_id}/registers/near', { ...path.value, body: asked.value })))
@@ -89,7 +92,7 @@ const facts = computed(() => [capacity.value, say.value?.cycles != null ? `${say
           <p v-else class="muted">No bus here. Plug in an adapter with its kernel driver, or paste what another tool printed.</p>
         </form>
         <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
-        <div v-if="refusal && refusal.status === 409" class="silent" role="status">
+        <div v-if="silent" class="silent" role="status">
           <p><strong>Silent. In this order:</strong></p>
           <ol>
             <li>Minus on minus first; then exchange the two data wires once.</li>
