@@ -16,6 +16,7 @@ from bench import (  # noqa: E402
     core,
     crowd,
     drawer,
+    instruments,
     join,
     judge,
     judgement,
@@ -33,7 +34,7 @@ from bench import (  # noqa: E402
 PARTS = {
     part.__name__.rsplit(".", 1)[-1]: part
     for part in (
-        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, live, crowd, service, size,
+        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, instruments, live, crowd, service, size,
     )
 }  # fmt: skip
 FILE = ROOT / "docs" / "benchmarks.md"

@@ -218,3 +218,67 @@ def test_the_two_data_wires_among_contacts(api: Api, contacts: dict, pair: list[
     if "T" in contacts:
         # 1.65 of 3.3 V through 10 kΩ is 10 kΩ.
         assert next(c["ohm"] for c in found["contacts"] if c["contact"] == "T") == pytest.approx(10_000, rel=0.01)
+
+
+def gauge(api: Api, job: int) -> dict:
+    return next(t for t in api.get(f"/api/jobs/{job}/proof-plan")["tests"] if t["name"] == "gauge")
+
+
+@pytest.mark.parametrize(("measured", "outcome"), [(2.35, "pass"), (1.7, "not_yet")])
+def test_prove_holds_the_gauge_against_the_measured_capacity_and_tells_the_learn_cycle(
+    api: Api, measured: float, outcome: str
+) -> None:
+    job = taken_in(api)
+    plan = f"/api/jobs/{job}/proof-plan"
+    assert all(t["name"] != "gauge" for t in api.get(plan)["tests"])
+    words = {"0x10": 2400, "0x18": 2500, "0x17": 120, "0x09": 11_400}
+    assert api.post(f"/api/jobs/{job}/measures", {"kind": "registers_read", "words": words, "by": "text"})[0] == 201
+    assert gauge(api, job)["outcome"] == "not_done"
+    told = {
+        "kind": "capacity",
+        "source": "tester",
+        "ah": measured,
+        "wh": measured * 10.8,
+        "seconds": 3600,
+        "mean_a": measured,
+        "end_v": 9.0,
+    }
+    assert api.post(f"/api/jobs/{job}/measures", told)[0] == 201
+    test = gauge(api, job)
+    assert (test["outcome"], test["due"]) == (outcome, False)
+    assert ("learn" in test["because"]) == (outcome == "not_yet")
+    # Nothing is held up by a gauge that counts wrong, and the paper says what the chip said.
+    assert api.get(plan)["outcome"] != "fail"
+    said = [m["says"] for m in api.get(f"/api/jobs/{job}")["assessment"]["measures"]["all"]]
+    assert any("2.4 of 2.5 Ah when full, 120 cycles" in line for line in said)
+
+
+def test_what_the_chip_counted_before_a_charge_is_no_witness_of_the_charge_since(api: Api) -> None:
+    job = taken_in(api)
+    api.read_groups(job, [3.6, 3.6, 3.6])
+    words = {
+        "0x09": 10_800,
+        "0x0d": 20,
+        "0x0f": 480,
+        "0x10": 2400,
+        "0x3f": 3600,
+        "0x3e": 3600,
+        "0x3d": 3600,
+        "0x3c": 0,
+        "0x0a": 0,
+    }
+    assert api.post(f"/api/jobs/{job}/measures", {"kind": "registers_read", "words": words, "by": "text"})[0] == 201
+    assert kinds(api, job) == set()
+
+    def lost() -> float:
+        causes = api.get(f"/api/jobs/{job}/judgement")["judgement"]["causes"]
+        return sum(c["probability"] for c in causes if c["cause"] == "gauge_lost")
+
+    before = lost()
+    for group in (1, 2, 3):
+        run = api.post(f"/api/jobs/{job}/charges", {"group": group})[1]["facts"]["charges"][-1]["id"]
+        status, said = api.post(f"/api/jobs/{job}/charges/{run}/end", {"outcome": "finished", "volts": 4.15})
+        assert status == 200, said
+    # 20 % then and 4.15 V now: the pack was charged between, and nothing of that is the chip's fault.
+    assert kinds(api, job) == set()
+    assert lost() <= before + 0.05

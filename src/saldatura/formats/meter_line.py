@@ -70,7 +70,9 @@ class _Unit(NamedTuple):
 def read_line(text: str, taught: MeterWords | None = None) -> MeterLine:
     """What a line says. `taught`: words of this meter; without them a word that is not known is let pass, for nothing is taken by itself yet."""
     shown = "".join(sign if sign.isprintable() else " " for sign in text).strip()[:120]
-    figures, units, words, over = _parts(_cleaned(shown), taught)
+    # A tab parts what stands on its sides.
+    parted = "".join(sign if sign.isprintable() else ";" if sign == "\t" else " " for sign in text).strip()[:120]
+    figures, units, words, over = _parts(_cleaned(parted), taught)
     found = MeterLine(text=shown, words=words, overload=over)
     flags = {word.upper().strip(".:-") for word in words}
     kinds = {unit.quantity for _, unit in units}
@@ -127,7 +129,7 @@ def _parts(
     tight = re.sub(r"([+-])\s+(?=[\d.])", r"\1", text)
     place = 0
     for chunk in tight.split():
-        place += chunk != ";"
+        place += 1
         if taught is not None and chunk in taught.overload:
             over = True
             continue
@@ -181,14 +183,30 @@ def _unit(text: str) -> _Unit | None:
 
 
 def _of_its_unit(figures: list[tuple[int, float]], units: list[tuple[int, _Unit]]) -> tuple[float, _Unit] | None:
-    """The figure that a unit belongs to: the one right before it, or the only one. None where two would do."""
-    beside = [(f, u) for place, u in units for at, f in figures if place - at in (0, 1)]
-    if len(beside) == 1:
-        return beside[0]
-    if len(beside) > 1:
-        kinds = [unit.quantity for _, unit in beside]
-        return beside[0] if kinds.count(kinds[0]) == 1 else None
-    return (figures[0][1], units[0][1]) if len(figures) == 1 and len(units) == 1 else None
+    """The figure that a unit belongs to: the one right before it, else the one right after it, else the one that a mark parts from it, or the
+    only one. None where two would do.
+    """
+    if len(figures) == 1 and len(units) == 1:
+        return figures[0][1], units[0][1]
+    at = dict(figures)
+    # In the same chunk, or the next one.
+    owned = {place - d: unit for d in (1, 0) for place, unit in units if place - d in at}
+    for place, unit in units:
+        if {place, place - 1} & owned.keys():
+            continue
+        near = [n for n in (place + 1, place - 2, place + 2) if n in at and n not in owned]
+        if near[:1] != [place + 1] and len(near) > 1:
+            return None
+        if near:
+            owned[near[0]] = unit
+    after = [place + 1 for place, _ in units if {place, place - 1} & at.keys() and place + 1 in at]
+    if any(n not in owned for n in after):
+        return None
+    kinds = [unit.quantity for unit in owned.values()]
+    if not kinds or any(kinds.count(kind) > 1 for kind in kinds):
+        return None
+    first = min(owned)
+    return at[first], owned[first]
 
 
 def _because(

@@ -18,7 +18,7 @@ from saldatura.battery.quantities import Value
 from saldatura.battery.smart.table import BLOCKS, CELLS
 from saldatura.battery.smart.types import LONGEST_BLOCK
 
-MOST_TEXT, MOST_LINES = 64_000, 2000
+MOST_TEXT, MOST_LINES, LONGEST_LINE = 64_000, 2000, 400
 Base = Literal["hex", "decimal"]
 _NONE = re.compile(r"x{2,4}|-{1,4}|none|n/?a|nack|err(or)?|\?+|no answer", re.IGNORECASE)
 _ROW = re.compile(r"^\s*(?:0x)?([0-9a-f]{2})\s*:\s*((?:(?:[0-9a-f]{4}|x{4}|-{4})\s*){2,16})$", re.IGNORECASE)
@@ -51,7 +51,8 @@ def read_dump(text: str, base: Base | None = None, swapped: bool | None = None) 
     bare: set[str] = set()
     pec: dict[str, int] = {}
     left_out: list[str] = []
-    for line in text.splitlines()[:MOST_LINES]:
+    # A line of a register is short; nothing longer is looked into.
+    for line in (whole[:LONGEST_LINE] for whole in text.splitlines()[:MOST_LINES]):
         if not line.strip():
             continue
         if _BYTES_ROW.match(line):

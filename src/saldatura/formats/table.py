@@ -35,9 +35,8 @@ class Table:
 
     def rows(self) -> Iterator[tuple[int, list[str]]]:
         """Each row with its line in the file."""
-        rows = csv.reader(self.lines, delimiter=self.layout.delimiter)
-        for number, row in zip(self.layout.numbers, rows, strict=False):
-            yield number, [read_cell(text) for text in row]
+        for number, line in zip(self.layout.numbers, self.lines, strict=True):
+            yield number, [read_cell(text) for text in self.layout.cells(line)]
 
     def number(self, text_of: str) -> float:
         """A cell as a number. Raises ValueError in words."""

@@ -17,6 +17,9 @@ def seconds_of(layout: Layout, text: str) -> float:
     plain = text.strip().strip('"')
     if ":" not in plain:
         return layout.number(plain)
+    parts = plain.split(":")
+    if len(parts) == 3 and parts[0].isdecimal() and parts[1].isdecimal() and parts[2].isdecimal():
+        return int(parts[0]) * 3600.0 + int(parts[1]) * 60 + int(parts[2])
     dated = _DATED.fullmatch(plain)
     if dated is not None:
         return _date(dated, text)

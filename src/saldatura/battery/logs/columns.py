@@ -58,6 +58,8 @@ NAMED, MEASURED, BESIDE, NUMBERED, NO_VALUES = 3.0, 2.0, -2.5, -0.5, 0.1
 LOOKED_AT = 200
 # So much of a column is values; volts of one log lie within this of one another.
 MOSTLY, SPREAD = 0.8, 1.9
+# Channels are few beside their rows.
+FEW_SHARE = 0.5
 
 
 def words_in(header: str) -> list[str]:
@@ -110,12 +112,20 @@ def _score(layout: Layout, rows: Sequence[Sequence[str]], i: int, role: LogRole)
     # Of several alike the one without a number, and the one that stands first.
     score += NUMBERED * any(w[-1:].isdigit() for w in words)
     if role == "cell":
-        return score
+        return score if _names_cells(layout, rows, i) else 0.0
     values = _values(layout, rows, i, role)
     if len(values) >= MOSTLY * len([r for r in rows if len(r) > i]):
         return score
     # Named so and without values: what is wrong with it is said, unless another column is it.
     return NO_VALUES if score >= NAMED else 0.0
+
+
+def _names_cells(layout: Layout, rows: Sequence[Sequence[str]], i: int) -> bool:
+    """Whether a column names one of a few, and measures nothing."""
+    words = {*words_in(layout.header[i])}
+    told = [row[i].strip() for row in rows if len(row) > i]
+    measures = any(words & UNITS[role].keys() for role in ROLES if role != "cell")
+    return not measures and len(set(told)) <= max(FEW_SHARE * len(told), 1)
 
 
 def _values(layout: Layout, rows: Sequence[Sequence[str]], i: int, role: LogRole) -> list[float]:

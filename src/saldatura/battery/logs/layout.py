@@ -1,13 +1,14 @@
 """How a table is laid out: what stands above it, what parts its columns, its decimal mark, its header and a row of units below that."""
 
 import csv
+import json
 import re
 from dataclasses import dataclass
 
 from saldatura.battery.errors import Impossible
 from saldatura.battery.logs import words
 
-MOST_ROWS, MOST_COLUMNS, LOOKED_AT = 3_000_000, 200, 80
+MOST_ROWS, MOST_COLUMNS, LOOKED_AT, LONGEST_LINE = 3_000_000, 200, 80, 20_000
 DELIMITERS = (";", "\t", "|", ",")
 _NUMBER = re.compile(r"[+-]?(\d[\d.,' ]*\d|\d|[.,]\d+)([eE][+-]?\d+)?%?")
 _CLOCK = re.compile(r"\d{1,4}[-./:]\d{1,2}([-./:]\d{1,4})?([T ,].*)?")
@@ -34,12 +35,16 @@ class Layout:
 
     def cells(self, line: str) -> list[str]:
         """A line's cells."""
-        if '"' not in line:
-            return line.split(self.delimiter)
-        return next(csv.reader([line], delimiter=self.delimiter), [])
+        return _split(line, self.delimiter)
 
     def number(self, text: str) -> float:
         """A cell as a number, whatever parts its thousands. Raises ValueError in words."""
+        try:
+            # As nearly all are written.
+            if not self.comma or ("." not in text and text.count(",") <= 1):
+                return float(text.replace(",", ".") if self.comma else text)
+        except ValueError:
+            pass
         plain = text.strip().strip('"').replace("−", "-").replace(" ", "").replace("'", "").removesuffix("%")
         if self.comma:
             plain = plain.replace(".", "").replace(",", ".") if "," in plain else plain
@@ -62,14 +67,14 @@ def layout_of(text: str, of_values: bool = True) -> Layout:
         raise Impossible("text", words.EMPTY)
     if len(numbered) > MOST_ROWS:
         raise Impossible("text", words.more_than_rows_export(MOST_ROWS))
-    head = [line for _, line in numbered[:LOOKED_AT]]
+    head = [line[:LONGEST_LINE] for _, line in numbered[:LOOKED_AT]]
     delimiter, at = _table(head, of_values)
     units = at + 1 < len(head) and _is_units(head[at], head[at + 1], delimiter)
-    header = [name.strip() for name in next(csv.reader([head[at]], delimiter=delimiter))]
+    header = [name.strip() for name in _split(head[at], delimiter)]
     if len(header) > MOST_COLUMNS:
         raise Impossible("text", words.NO_TABLE)
     if units:
-        told = [unit.strip().strip("()[]") for unit in next(csv.reader([head[at + 1]], delimiter=delimiter))]
+        told = [unit.strip().strip("()[]") for unit in _split(head[at + 1], delimiter)]
         header = [f"{name} / {unit}" if unit else name for name, unit in zip(header, told, strict=False)]
     data = numbered[at + 1 + units :]
     if of_values and not _worded(head[at], delimiter):
@@ -77,14 +82,30 @@ def layout_of(text: str, of_values: bool = True) -> Layout:
         header = [""] * len(header)
         data = numbered[at:]
     lines = [line for _, line in data]
-    return Layout(header, lines, [n for n, _ in data], delimiter, _comma(lines[:LOOKED_AT], delimiter), at)
+    return Layout(
+        header,
+        lines,
+        [n for n, _ in data],
+        delimiter,
+        _comma([line[:LONGEST_LINE] for line in lines[:LOOKED_AT]], delimiter),
+        at,
+    )
+
+
+def _split(line: str, delimiter: str) -> list[str]:
+    if '"' not in line:
+        return line.split(delimiter)
+    try:
+        return next(csv.reader([line], delimiter=delimiter), [])
+    except csv.Error:  # a quote that nobody closed, or a field without end
+        return line.split(delimiter)
 
 
 def _table(head: list[str], of_values: bool) -> tuple[str, int]:
     """What parts the columns, and which line names them: the one above the longest run of rows alike, most of whose cells are values."""
     best: tuple[tuple[int, int], str, int] | None = None
     for delimiter in DELIMITERS:
-        counts = [len(next(csv.reader([line], delimiter=delimiter), [])) for line in head]
+        counts = [len(_split(line, delimiter)) for line in head]
         for i, count in enumerate(counts):
             if count < 2:
                 continue
@@ -112,6 +133,14 @@ def _is_text(text: str) -> None:
     for begins, what in words.OTHER_FILES.items():
         if start.startswith(begins):
             raise Impossible("text", f"is {what}")
+    if start[:1] == "[":
+        # A header of units in brackets begins so too.
+        try:
+            json.loads(text)
+        except (ValueError, RecursionError):
+            pass
+        else:
+            raise Impossible("text", f"is {words.OTHER_FILES['{']}")
     if "\x00" in text[:4000]:
         raise Impossible("text", words.NOT_TEXT)
 
@@ -121,13 +150,13 @@ def _worded(line: str, delimiter: str) -> bool:
 
 
 def _valued(line: str, delimiter: str) -> bool:
-    cells = [c.strip().strip('"') for c in next(csv.reader([line], delimiter=delimiter), [])]
+    cells = [c.strip().strip('"') for c in _split(line, delimiter)]
     values = sum(bool(_NUMBER.fullmatch(c) or _CLOCK.fullmatch(c)) for c in cells)
     return values >= max(1, (len([c for c in cells if c]) + 1) // 2)
 
 
 def _is_units(names: str, line: str, delimiter: str) -> bool:
-    cells = [c.strip().strip('"') for c in next(csv.reader([line], delimiter=delimiter), [])]
+    cells = [c.strip().strip('"') for c in _split(line, delimiter)]
     named = _worded(names, delimiter)
     return named and any(cells) and all(_UNIT.fullmatch(c) for c in cells) and not _valued(line, delimiter)
 

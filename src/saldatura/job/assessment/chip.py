@@ -12,6 +12,7 @@ from saldatura.battery.smart.registers import registers
 from saldatura.battery.smart.sheet import SheetLine, sheet
 from saldatura.battery.smart.types import RegistersRequest, RegistersSay
 from saldatura.job.assessment.groups import group_volts, reads_of
+from saldatura.job.assessment.rest import flows
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.measure import MeasureFact
 
@@ -38,16 +39,24 @@ def chip_readings(facts: JobFacts, policy: Policy) -> list[ChipReading]:
 
 def chip_reading(facts: JobFacts, fact: MeasureFact, measure: RegistersMeasure, policy: Policy) -> ChipReading:
     """One reading, with what contradicts it."""
-    request = request_of(facts, measure, policy, fact.at)
+    request = request_of(facts, measure, policy, fact.at, fact.id)
     said = registers(request)
     return ChipReading(
         id=fact.id, at=fact.at, by=measure.by, fed=measure.fed, says=said, words=sheet(request, said)
     )  # fmt: skip
 
 
-def request_of(facts: JobFacts, measure: RegistersMeasure, policy: Policy, at: datetime) -> RegistersRequest:
-    """The words with what is known beside them at that time."""
+def request_of(
+    facts: JobFacts, measure: RegistersMeasure, policy: Policy, at: datetime, number: int | None = None
+) -> RegistersRequest:
+    """The words with what is known beside them at that time. `number`: of the fact; None for one that is not kept yet."""
     intake = facts.intake
+    of = number if number is not None else facts.last_id
+
+    def flowed(order: int) -> bool:
+        """Whether a current flowed between the reading of a group and that of the chip: they are of different charge then."""
+        return any(min(order, of) < flow.fact <= max(order, of) for flow in flows(facts))
+
     # Groups of strings side by side are not the chip's cells one by one.
     alone = intake.pack.strings == 1
     readings: list[Reading] = []
@@ -55,7 +64,9 @@ def request_of(facts: JobFacts, measure: RegistersMeasure, policy: Policy, at: d
         near = [
             (k, read)
             for k, read in reads_of(facts, policy).items()
-            if abs(read.at - at) < timedelta(hours=READ_WITHIN_H) and read.read_in != "drawer"
+            if abs(read.at - at) < timedelta(hours=READ_WITHIN_H)
+            and read.read_in != "drawer"
+            and not flowed(read.order)
         ]
         readings = [GroupReading(group=k, volts=read.volts) for k, read in near]
     return measure.asked.model_copy(
@@ -74,7 +85,11 @@ def request_of(facts: JobFacts, measure: RegistersMeasure, policy: Policy, at: d
 def gives_current(facts: JobFacts, policy: Policy) -> bool | None:
     """Whether the terminals give anything: not where they read next to nothing beside charged groups, or the pack is said to be dead."""
     string = sum(group_volts(facts, policy).values())
-    at_terminals = [r.volts for r in facts.readings if isinstance(r.point, PackPoint) and r.volts is not None]
+    # What was read before something was mended says nothing of the path since.
+    mended = max((work.id for work in facts.works), default=0)
+    at_terminals = [
+        r.volts for r in facts.readings if isinstance(r.point, PackPoint) and r.volts is not None and r.id > mended
+    ]
     if at_terminals and string > 0:
         return abs(at_terminals[-1]) > GIVES_SHARE * string
     return False if "dead" in facts.intake.symptoms and not facts.works else None

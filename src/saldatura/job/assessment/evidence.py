@@ -27,6 +27,7 @@ from saldatura.battery.verdict.types import Symptom
 from saldatura.job.assessment.again import asked_again
 from saldatura.job.assessment.groups import Read, charged_since, group_volts, reads_of
 from saldatura.job.assessment.known_of_model import feeds_of, healthy_ohm, quiet_ma, thermistor_of
+from saldatura.job.assessment.rest import flows
 from saldatura.job.assessment.sets import Assessed
 from saldatura.job.assessment.words import evidence as words
 from saldatura.job.facts import Danger, JobFacts, ReadingFact, SetFact, StopFact
@@ -214,7 +215,13 @@ def _reading(reading_set: SetFact, r: ReadingFact, pack: JudgedPack) -> VoltsRea
 
 def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
     told = measured(facts.memo, fact, facts.intake.pack)
-    evidence = tuple(_of_model(facts, e) for e in fact.measure.evidence(facts.intake.pack))
+    # A gauge that was read before a current flowed is no witness of the charge since.
+    flowed = any(flow.fact > fact.id for flow in flows(facts))
+    evidence = tuple(
+        _of_model(facts, e)
+        for e in fact.measure.evidence(facts.intake.pack)
+        if not (flowed and isinstance(e, GaugeShows))
+    )
     return Piece(fact.id, fact.at, told.says.rstrip("."), evidence, "measure")
 
 

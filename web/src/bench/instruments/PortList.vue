@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, onBeforeUnmount, ref, shallowRef } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import { queryClient, useTermsQuery } from '@/api/queries'
 import FieldRow from '@/bench/FieldRow.vue'
@@ -27,6 +27,16 @@ async function tryPort(port: Port) {
   const bauds = here.value?.bauds ?? []
   stopped = false
   found.value = nothing.value = problem.value = null
+  let noise: boolean
+  try {
+    noise = await speeds(port, bauds)
+  } finally {
+    trying.value = null
+  }
+  if (!found.value && !problem.value && !stopped) nothing.value = noise ? `${port.path} sends something, but no text at any speed: its maker may have a protocol of its own.` : `Nothing speaks on ${port.path}: is it switched on, and its sending or remote control too?`
+}
+/** Whether anything came that was no text. */
+async function speeds(port: Port, bauds: Schemas['PortsHere']['bauds']): Promise<boolean> {
   let noise = false
   for (const [k, baud] of bauds.entries()) {
     trying.value = { path: port.path, step: k + 1, of: bauds.length, baud }
@@ -45,10 +55,11 @@ async function tryPort(port: Port) {
     }
     if (stopped) break
   }
-  trying.value = null
-  if (!found.value && !problem.value && !stopped) nothing.value = noise ? `${port.path} sends something, but no text at any speed: its maker may have a protocol of its own.` : `Nothing speaks on ${port.path}: is it switched on, and its sending or remote control too?`
+  return noise
 }
 const stop = () => (stopped = true)
+// Who leaves the page leaves the port.
+onBeforeUnmount(stop)
 
 const blank = (tried: Tried) => ({ kind: (tried.speaks === 'lines' ? 'meter' : 'supply') as Schemas['NewInstrument']['kind'], name: '', percent: '0.5', digits: '2', resolution_v: '0.001' })
 const form = ref(blank({ speaks: 'lines' } as Tried))
