@@ -100,6 +100,8 @@ def _of_line(line: str, pec: dict[str, int], bare: set[str]) -> Iterator[tuple[i
             return
         bare.add(found[1])
     number, value = int(found[1], 16), found[2].strip()
+    if not value:
+        return
     if code is not None:
         pec[f"0x{number:02x}"] = int(code[1], 16)
     yield number, value

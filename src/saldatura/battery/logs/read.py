@@ -75,6 +75,8 @@ def _whole(layout: Layout, columns: Mapping[LogRole, int]) -> None:
     for role in NEEDED:
         if role not in columns:
             raise Impossible("text", words.no_column_for_among(SAID[role], ", ".join(layout.header)[:120]))
+    if len(set(columns.values())) < len(columns):
+        raise Impossible("columns", words.SAME_COLUMN)
     for role, at in columns.items():
         if at >= len(layout.header):
             raise Impossible("columns", words.no_such_column(SAID[role], at, len(layout.header)))

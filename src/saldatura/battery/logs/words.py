@@ -5,6 +5,7 @@ from saldatura.battery.wording import agree, counted, typed
 EMPTY = "is empty; choose the tester's file"
 FEWER_THAN_TWO_ROWS = "fewer than two rows below the header; export the whole test"
 NO_TABLE = "has one column only; a table has several, with commas, semicolons, tabs or bars between"
+SAME_COLUMN = "one column cannot be two things; say which it is"
 NOT_TEXT = "is not text; export the values as CSV in UTF-8"
 # What a file begins with that is no text: a spreadsheet's container, an older spreadsheet, a printed page, a picture.
 OTHER_FILES = {
