@@ -9,7 +9,6 @@ VIEWS = {
     "today": ("/", "light"),
     "take-in": ("/take-in", "light"),
     "probe": ("/jobs/7/probe", "light"),
-    "probe-pattern": ("/jobs/7/probe?view=photo", "light"),
     "judge": ("/jobs/5/judge", "light"),
     "level": ("/jobs/5/level", "light"),
     "prove": ("/jobs/17/prove?of=tests", "light"),
@@ -19,12 +18,13 @@ VIEWS = {
     "plan": ("/jobs/14/plan", "light"),
     "policy": ("/policy", "light"),
     "join": ("/jobs/14/join", "light"),
-    "join-work": ("/jobs/14/join?of=work", "light"),
     "patterns": ("/patterns", "light"),
     "pattern": ("/patterns/2", "light"),
     "returns": ("/returns", "light"),
     "instruments": ("/jobs/9/instruments", "light"),
     "leads": ("/jobs/10/leads", "light"),
+    "chip": ("/jobs/13/chip", "light"),
+    "shop-instruments": ("/instruments", "light"),
 }
 
 
@@ -53,6 +53,11 @@ def main() -> None:
                 page.get_by_role("button", name="read tap 5 against tap 0").press("Enter")
                 page.get_by_role("button", name="read tap 9 against tap 0").press("Shift+Enter")
                 page.wait_for_timeout(2500)
+            if name == "shop-instruments":
+                page.get_by_role("button", name="Plug in two practice ports").click()
+                port = page.locator("li", has_text="Practice hand meter")
+                port.get_by_role("button", name="Find out what speaks there").click()
+                page.locator("form.found pre").wait_for()
             if name == "leads":
                 page.get_by_role("button", name="use a live meter").click()
                 page.get_by_role("button", name="grey").click()
