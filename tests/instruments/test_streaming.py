@@ -273,6 +273,23 @@ def test_one_line_asked_for_often_is_one_reading_and_grows_old() -> None:
         device.unplug()
 
 
+def test_a_slow_logger_is_not_silent_between_its_lines_and_its_value_grows_old() -> None:
+    device = Plugged(says=lambda: b"3.300 V\r\n", every_s=2.2)
+    watched = Watched.streaming("meter", "m", device.address, Meter(), MeterWords(compared=["volts"], holds="says"))
+    try:
+        until(lambda: watched.poll() or len(watched.link.heard) > 4, 30)
+        worst = 0.0
+        for _ in range(60):
+            watched.poll()
+            assert watched.live is not None
+            worst = max(worst, watched.age_s or 0.0)
+            time.sleep(0.05)
+        assert worst > 1.8
+    finally:
+        watched.link.close()
+        device.unplug()
+
+
 def test_a_port_at_the_wrong_speed_talks_rubbish() -> None:
     hand = Hand(plain)
     device = Plugged(says=hand.says, baud=2400)

@@ -5,7 +5,7 @@ import time
 from collections import deque
 from dataclasses import dataclass
 
-from saldatura.battery.limits.minding import STREAM_OLD_S, STREAM_UNHEARD_S
+from saldatura.battery.limits.minding import STREAM_OLD_S, STREAM_SLOWEST_S, STREAM_UNHEARD_S
 from saldatura.formats.meter_line import Because, MeterLine, read_line
 from saldatura.instruments.link import BLANK, RETRY_S, LinkError, LinkState
 from saldatura.instruments.wires import BrokenWire, Wire, open_wire
@@ -16,6 +16,8 @@ from saldatura.shop.meter_words import MeterWords
 LONGEST_LINE, KEPT_LINES = 200, 60
 # Where most of what came lately is no text, the port is set to another speed, or this is no meter.
 RUBBISH_SHARE, SPARE_LINES = 0.3, 4
+# Silent after so many of its usual pauses, once so many lines tell how long those are.
+PATIENCE, FEW_LINES = 2.5, 3
 SAYS: dict[Because, str] = {
     "no_figure": "its line holds no figure",
     "no_unit": "its line names no unit: the figure could be volts or ohms",
@@ -67,7 +69,7 @@ class StreamLink:
             if len(self._odd) >= SPARE_LINES and sum(self._odd) / len(self._odd) > RUBBISH_SHARE:
                 raise self._failed("rubbish", "what it sends is no text: another speed, or no meter of this sort")
             last = self.heard[-1] if self.heard else None
-            if last is None or now - last.at > STREAM_OLD_S:
+            if last is None or now - last.at > self._patience_s():
                 self.state = "silent"
                 self.says = "sends nothing; is its sending switched on?"
                 if last is None and now - self._opened < STREAM_OLD_S:
@@ -127,6 +129,11 @@ class StreamLink:
         """The lines that came since, the newest last."""
         with self._lock:
             return [heard for heard in self.heard if heard.at >= at]
+
+    def _patience_s(self) -> float:
+        """How long it may say nothing: longer for one that is slow by itself. What it showed grows old all the same."""
+        usual = PATIENCE * self._every_s() if len(self.heard) > FEW_LINES else 0.0
+        return max(STREAM_OLD_S, min(usual, STREAM_SLOWEST_S))
 
     def _every_s(self) -> float:
         return (self.heard[-1].at - self.heard[0].at) / max(len(self.heard) - 1, 1)

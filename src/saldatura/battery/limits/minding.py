@@ -71,3 +71,6 @@ TAUGHT_SHARE = Limit(
     0.01, "share", "A line and the display that is typed beside it agree within this.", "the last digit moves meanwhile"
 )
 TAUGHT_V = Limit(0.02, "V", "Or within so much.", "the last digit moves meanwhile")
+STREAM_SLOWEST_S = Limit(
+    6.0, "s", "A meter slower than this is silent between its lines.", "loggers send a line in one to five seconds"
+)
