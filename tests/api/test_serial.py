@@ -83,6 +83,23 @@ def test_what_it_says_when_it_is_opened_is_no_answer() -> None:
         device.unplug()
 
 
+def test_one_that_talks_without_end_is_told_off_all_the_same() -> None:
+    supply = Supply()
+    device = Plugged(
+        hears=lambda line: (supply.handle(line.decode()) or "").encode(), says=lambda: b"9.99\r\n", every_s=0.01
+    )
+    try:
+        output = ScpiOutput(Link(device.address))
+        with pytest.raises(LinkError):
+            output.read()
+        assert supply.output
+        with pytest.raises(LinkError):
+            output.off()
+        assert not supply.output
+    finally:
+        device.unplug()
+
+
 def test_a_port_of_another_device_is_never_opened_for_one_that_is_gone() -> None:
     made = SerialPorts()
     stranger = Supply()

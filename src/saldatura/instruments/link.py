@@ -103,7 +103,8 @@ class Link:
     def _exchanged(self, message: str, anyway: bool) -> str:
         try:
             if self._wire is None:
-                self._wire = open_wire(self.address)
+                # What must go off is told so whatever else it says.
+                self._wire = open_wire(self.address, greets=not anyway)
             wire = self._wire
             # What lies there before the question is no answer to it.
             self._unasked(wire, anyway)
