@@ -114,7 +114,7 @@ def test_a_dead_instrument_says_so_within_two_seconds_and_holds_nothing_up(page:
     expect(page.get_by_role("alert")).to_contain_text("no address in numbers")
     expect(page.get_by_label("Called")).to_have_value("Far meter")
     page.get_by_label("Address, in numbers").fill("127.0.0.1")
-    page.get_by_label("Port").fill("1")
+    page.get_by_role("textbox", name="Port").fill("1")
     page.get_by_role("button", name="Enter the instrument").click()
     expect(page.get_by_text("not there: nothing listens")).to_be_visible(timeout=2500)
     page.get_by_role("button", name="Take off the list", exact=True).click()

@@ -139,6 +139,7 @@ def test_a_log_of_odd_columns_is_set_right_once_and_known_from_then_on(page: Pag
     for column, role in (("Tick", "seconds"), ("Pot", "volts"), ("Flow", "amps")):
         page.get_by_role("combobox", name=f"{column} is").press("Enter")
         page.locator("[role=option]:visible", has_text=role).click()
+        expect(page.locator(".column", has_text=column)).to_contain_text(role)
     # 1250 without a unit is no current of a small pack: thousandths, and said. Two hours of 1.25 A are 2.5 Ah.
     expect(page.get_by_text("taken as thousandths")).to_be_visible()
     expect(page.locator("strong.figure").first).to_have_text("2.50 Ah")

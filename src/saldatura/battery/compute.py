@@ -3,6 +3,9 @@
 from saldatura.battery.charge.forecast import charge
 from saldatura.battery.charge.types import ChargeForecast, ChargeRequest
 from saldatura.battery.computation import Computation
+from saldatura.battery.day.plan import EXAMPLE as EXAMPLE_DAY
+from saldatura.battery.day.plan import day_plan
+from saldatura.battery.day.types import DayPlan, DayRequest
 from saldatura.battery.join import (
     Interconnect,
     InterconnectRequest,
@@ -18,6 +21,7 @@ from saldatura.battery.join import (
     weld_window,
 )
 from saldatura.battery.join.metal import StripMetal, StripMetalRequest, strip_metal
+from saldatura.battery.join.net_types import EXAMPLE as EXAMPLE_STRIPS
 from saldatura.battery.judge import Judgement, JudgeRequest, judge
 from saldatura.battery.level import LevelPlan, LevelPlanRequest, level_plan
 from saldatura.battery.level.need import LevelNeed, LevelNeedRequest, level_need
@@ -91,6 +95,7 @@ COMPUTATIONS: dict[str, Computation] = {
             "days": 7,
         },
     ),
+    "day-plan": Computation(DayRequest, DayPlan, day_plan, EXAMPLE_DAY),
     "hazard": Computation(HazardRequest, Hazard, hazard, {"pack": _PACK}),
     "identify-leads": Computation(
         LeadsRequest,
@@ -108,60 +113,7 @@ COMPUTATIONS: dict[str, Computation] = {
             "pack_v": 11.4,
         },
     ),
-    "interconnect": Computation(
-        InterconnectRequest,
-        Interconnect,
-        interconnect,
-        {
-            "cells": [
-                {"cell": "c1", "volts": 3.70, "resistance_ohm": 0.02},
-                {"cell": "c2", "volts": 3.70, "resistance_ohm": 0.02},
-            ],
-            "segments": [
-                {
-                    "segment": "s1",
-                    "from": "c1+",
-                    "to": "c2+",
-                    "material": "nickel",
-                    "width_mm": 8,
-                    "thickness_mm": 0.15,
-                    "length_mm": 20,
-                    "layers": 1,
-                },
-                {
-                    "segment": "s2",
-                    "from": "c2+",
-                    "to": "n9",
-                    "material": "nickel",
-                    "width_mm": 8,
-                    "thickness_mm": 0.15,
-                    "length_mm": 15,
-                },
-                {
-                    "segment": "s3",
-                    "from": "c1-",
-                    "to": "c2-",
-                    "material": "nickel",
-                    "width_mm": 8,
-                    "thickness_mm": 0.15,
-                    "length_mm": 20,
-                },
-                {
-                    "segment": "s4",
-                    "from": "c2-",
-                    "to": "n0",
-                    "material": "nickel",
-                    "width_mm": 8,
-                    "thickness_mm": 0.15,
-                    "length_mm": 15,
-                },
-            ],
-            "weld_ohm": 0.0003,
-            "take_off": {"positive": "n9", "negative": "n0"},
-            "current_a": 10,
-            "ambient_c": 25,
-        },
-    ),
+    "interconnect": Computation(InterconnectRequest, Interconnect, interconnect, EXAMPLE_STRIPS),
     "judge": Computation(
         JudgeRequest,
         Judgement,

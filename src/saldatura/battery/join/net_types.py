@@ -1,7 +1,7 @@
 """An interconnect as asked for and answered: cells, pieces of strip, take-offs, and what each carries."""
 
 from collections import Counter
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -197,3 +197,55 @@ class Interconnect(Value):
     mended: Mend | None = Field(
         None, description="The same change piece by piece; None: none is needed, or none is enough."
     )
+
+
+# A request that runs as it is.
+EXAMPLE: dict[str, Any] = {
+    "cells": [
+        {"cell": "c1", "volts": 3.7, "resistance_ohm": 0.02},
+        {"cell": "c2", "volts": 3.7, "resistance_ohm": 0.02},
+    ],
+    "segments": [
+        {
+            "segment": "s1",
+            "from": "c1+",
+            "to": "c2+",
+            "material": "nickel",
+            "width_mm": 8,
+            "thickness_mm": 0.15,
+            "length_mm": 20,
+            "layers": 1,
+        },
+        {
+            "segment": "s2",
+            "from": "c2+",
+            "to": "n9",
+            "material": "nickel",
+            "width_mm": 8,
+            "thickness_mm": 0.15,
+            "length_mm": 15,
+        },
+        {
+            "segment": "s3",
+            "from": "c1-",
+            "to": "c2-",
+            "material": "nickel",
+            "width_mm": 8,
+            "thickness_mm": 0.15,
+            "length_mm": 20,
+        },
+        {
+            "segment": "s4",
+            "from": "c2-",
+            "to": "n0",
+            "material": "nickel",
+            "width_mm": 8,
+            "thickness_mm": 0.15,
+            "length_mm": 15,
+        },
+    ],
+    "weld_ohm": 0.0003,
+    "take_off": {"positive": "n9", "negative": "n0"},
+    "current_a": 10,
+    "ambient_c": 25,
+}
