@@ -6,26 +6,35 @@ from typing import Any
 from saldatura.battery.day.frame import Frame
 from saldatura.battery.day.rule import Score, Starts, score_of
 
-# Deterministic units of work and seconds for each of the aims; the first ends it on any machine that is not very slow, so that one request has one answer.
-WORK, LONGEST_S = 1.0, 1.3
+# Deterministic units of work for each of the aims, and over all of them; the seconds end it only on a machine that is very slow, so that one request
+# has one answer.
+WORK: dict[str, float] = {"left": 0.5, "late": 1.2, "finish": 1.6}
+ALL_WORK, LONGEST_S = 2.0, 2.7
+
+
+class _Left:
+    """What is left of work and seconds."""
+
+    def __init__(self) -> None:
+        self.work, self.seconds = ALL_WORK, LONGEST_S
 
 
 def improved(frame: Frame, plan: Starts, score: Score, bound: int) -> tuple[Starts, Score, bool]:
     """A plan that is at least as good, and whether none is better."""
-    best, proved = plan, True
+    best, proved, left = plan, True, _Left()
     if score.left:
-        best, whole = _solved(frame, best, "left")
+        best, whole = _solved(frame, best, "left", left)
         proved = proved and whole
     if score_of(frame, best).late:
-        best, whole = _solved(frame, best, "late")
+        best, whole = _solved(frame, best, "late", left)
         proved = proved and whole
     if score_of(frame, best).finish > bound:
-        best, whole = _solved(frame, best, "finish")
+        best, whole = _solved(frame, best, "finish", left)
         proved = proved and whole
     return best, score_of(frame, best), proved
 
 
-def _solved(frame: Frame, plan: Starts, aim: str) -> tuple[Starts, bool]:
+def _solved(frame: Frame, plan: Starts, aim: str, budget: _Left) -> tuple[Starts, bool]:
     """The best for one aim, those before it no worse than they are; and whether that is proved."""
     # Slow to load, and no start waits for it.
     from ortools.sat.python import cp_model
@@ -76,9 +85,11 @@ def _solved(frame: Frame, plan: Starts, aim: str) -> tuple[Starts, bool]:
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = 1
-    solver.parameters.max_deterministic_time = WORK
-    solver.parameters.max_time_in_seconds = LONGEST_S
+    solver.parameters.max_deterministic_time = max(min(WORK[aim], budget.work), 0.02)
+    solver.parameters.max_time_in_seconds = max(budget.seconds, 0.05)
     status = solver.solve(model)
+    budget.work -= solver.response_proto.deterministic_time
+    budget.seconds -= solver.wall_time
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return plan, False
     found = _read(solver, starts, placed)

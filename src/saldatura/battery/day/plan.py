@@ -3,7 +3,7 @@
 from saldatura.battery.day import words
 from saldatura.battery.day.exact import improved
 from saldatura.battery.day.frame import Frame, bound_of, frame_of
-from saldatura.battery.day.rule import Starts, by_rules, laid_out, score_of
+from saldatura.battery.day.rule import Starts, by_rules, laid_out, score_of, shaken
 from saldatura.battery.day.types import DayPlan, DayRequest, DayStep, Late, Unplaced
 
 # More are laid out by a rule.
@@ -33,6 +33,7 @@ def day_plan(request: DayRequest) -> DayPlan:
     if len(frame.pieces) > MOST_EXACT:
         how = "rule"
     elif how != "best":
+        plan, score = shaken(frame, plan, score, bound)
         plan, score, proved = improved(frame, plan, score, bound)
         plan = _early(frame, plan)
         how = "best" if proved else "good"

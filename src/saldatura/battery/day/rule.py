@@ -4,6 +4,8 @@ from bisect import bisect_left, insort
 from collections.abc import Sequence
 from typing import NamedTuple
 
+import numpy as np
+
 from saldatura.battery.day.frame import Frame, Piece
 
 Starts = list[int | None]
@@ -138,3 +140,28 @@ def by_rules(frame: Frame) -> tuple[Starts, Score]:
     """The best plan of the rules."""
     plans = [laid_out(frame, rank) for rank in ranks(frame)]
     return min(((plan, score_of(frame, plan)) for plan in plans), key=lambda pair: pair[1])
+
+
+# So many changes of the best order are tried before the exact search begins from it.
+SHAKES = 400
+
+
+def shaken(frame: Frame, plan: Starts, score: Score, bound: int) -> tuple[Starts, Score]:
+    """The best plan after pieces of the order have changed places, one by one; the same for the same day."""
+    rng, count = np.random.default_rng(1), len(frame.pieces)
+    rank = [float(10**9 if start is None else start) for start in plan]
+    for _ in range(SHAKES if count > 1 else 0):
+        if (score.left, score.late) == (0, 0) and score.finish <= bound:
+            break
+        i, j = rng.integers(count), rng.integers(count)
+        tried = list(rank)
+        if rng.random() < 0.5:
+            tried[i], tried[j] = tried[j], tried[i]
+        else:
+            # Just before another.
+            tried[i] = tried[j] - 0.5
+        other = laid_out(frame, tried)
+        now = score_of(frame, other)
+        if now <= score:
+            rank, plan, score = tried, other, now
+    return plan, score
