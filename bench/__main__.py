@@ -15,6 +15,7 @@ from bench import (  # noqa: E402
     charge_log,
     core,
     crowd,
+    day,
     drawer,
     instruments,
     join,
@@ -34,7 +35,7 @@ from bench import (  # noqa: E402
 PARTS = {
     part.__name__.rsplit(".", 1)[-1]: part
     for part in (
-        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, instruments, live, crowd, service, size,
+        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, instruments, day, live, crowd, service, size,
     )
 }  # fmt: skip
 FILE = ROOT / "docs" / "benchmarks.md"

@@ -66,10 +66,7 @@ def _line(rng: random.Random) -> tuple[str, str, float]:
         words.append(rng.choice(["DIODE", "DIO"]))
     if what == "over":
         figure = rng.choice(["OL", "0L", "O.L", ".OL", "OVER", "-OL", "----", "9.9E+37"])
-    if unit == "DCV" or rng.random() < 0.1:
-        text = f"{unit} {figure}"
-    else:
-        text = f"{figure}{gap}{unit}"
+    text = f"{unit} {figure}" if unit == "DCV" or rng.random() < 0.1 else f"{figure}{gap}{unit}"
     text = (gap if gap.strip() else " ").join([text, *filter(None, words)])
     if rng.random() < 0.15 and "E" not in figure and gap != ",":
         text = text.replace(".", ",", 1)

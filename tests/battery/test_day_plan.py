@@ -134,7 +134,8 @@ def test_a_plan_is_legal_and_never_worse_than_three_list_rules(seed: int) -> Non
     for key in (
         lambda t: t.get("due_s", far), lambda t: -(t["hands_min"] + t["then_wait_min"]), lambda t: t["hands_min"] + t["then_wait_min"],
     ):  # fmt: skip
-        order, left = [], sorted(body["tasks"], key=key)
+        order: list[dict[str, Any]] = []
+        left = sorted(body["tasks"], key=key)
         while left:
             ready = next(t for t in left if all(b in {o["task"] for o in order} for b in t.get("after", [])))
             order.append(ready)

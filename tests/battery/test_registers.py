@@ -243,6 +243,6 @@ def test_any_words_are_answered_and_nothing_is_made_up(
     assert len(said.cells_v) <= 4
     for key in said.raw:
         assert int(key, 16) in {*words, *blocks}
-    for key, word in ((0x3F, 0), (0x3E, 1), (0x3D, 2), (0x3C, 3)):
-        if len(said.cells_v) > word and said.cells_v[word] is not None:
-            assert said.cells_v[word] == round(words[key] / 1000, 3)
+    for number, cell in ((0x3F, 0), (0x3E, 1), (0x3D, 2), (0x3C, 3)):
+        if len(said.cells_v) > cell and said.cells_v[cell] is not None:
+            assert said.cells_v[cell] == round(words[number] / 1000, 3)

@@ -87,6 +87,12 @@ DIALECTS = [
 ]  # fmt: skip
 
 
+def polled(watched: Watched) -> bool:
+    """Poll it, as a step of what is waited for."""
+    watched.poll()
+    return True
+
+
 class Hand:
     """A meter of a dialect whose knob, leads and HOLD key somebody works."""
 
@@ -148,7 +154,7 @@ def test_each_dialect_is_taught_by_three_readings_and_shows_only_what_was_sent(d
             lines_of(watched, hand)
             if not hand.says():
                 # One that falls silent while it is held shows its last value as old as that is, and then none.
-                until(lambda: watched.poll() or watched.live is None, 10)
+                until(lambda: polled(watched) and watched.live is None, 10)
 
         for x in (3.987, -0.412, 12.504, 0.0):
             show("volts", x, False)
@@ -206,7 +212,7 @@ def test_unplugged_at_every_byte_and_plugged_in_again_elsewhere_nothing_is_shown
             watched.link._next_try = 0.0
             watched.poll()
             again.send(STREAM[cut:] + STREAM)
-            until(lambda: watched.poll() or watched.live is not None, 5)
+            until(lambda: polled(watched) and watched.live is not None, 5)
             shown += [h.line.value for h in watched.link.heard]
         finally:
             again.unplug()
@@ -223,13 +229,13 @@ def test_what_came_while_nobody_listened_is_thrown_away() -> None:
     try:
         watched.poll()
         device.send(b"\r\n1.000 V\r\n")
-        until(lambda: watched.poll() or watched.live, 5)
+        until(lambda: polled(watched) and watched.live, 5)
         watched.link._listened -= 60
         device.send(b"2.000 V\r\n" * 20)
         time.sleep(0.1)
         watched.poll()
         device.send(b"3.000 V\r\n3.000 V\r\n")
-        until(lambda: watched.poll() or (watched.live and watched.live.volts == 3.0), 5)
+        until(lambda: polled(watched) and (watched.live and watched.live.volts == 3.0), 5)
         assert 2.0 not in [h.line.value for h in watched.link.heard]
     finally:
         watched.link.close()
@@ -240,7 +246,7 @@ def test_a_value_settles_on_three_lines_of_its_own_and_only_of_a_meter_that_was_
     hand = Hand(plain)
     trusted = MeterWords(compared=["volts", "hold"], holds="says")
     with listening(hand, trusted) as (watched, _):
-        until(lambda: watched.poll() or (watched.steady and watched.steady.share == 1.0), 10)
+        until(lambda: polled(watched) and (watched.steady and watched.steady.share == 1.0), 10)
         assert watched.steady is not None
         assert watched.steady.volts == 4.112
     with listening(hand) as (watched, _):
@@ -259,14 +265,14 @@ def test_one_line_asked_for_often_is_one_reading_and_grows_old() -> None:
     try:
         watched.poll()
         device.send(b"\r\n4.100 V\r\n")
-        until(lambda: watched.poll() or watched.live, 5)
+        until(lambda: polled(watched) and watched.live, 5)
         at = watched.read_at
         for _ in range(20):
             watched.poll()
             time.sleep(0.02)
         assert watched.read_at == at
         assert watched.steady is None or watched.steady.share < 1.0
-        until(lambda: watched.poll() or watched.live is None, 5)
+        until(lambda: polled(watched) and watched.live is None, 5)
         assert watched.link.state == "silent"
     finally:
         watched.link.close()
@@ -277,7 +283,7 @@ def test_a_slow_logger_is_not_silent_between_its_lines_and_its_value_grows_old()
     device = Plugged(says=lambda: b"3.300 V\r\n", every_s=2.2)
     watched = Watched.streaming("meter", "m", device.address, Meter(), MeterWords(compared=["volts"], holds="says"))
     try:
-        until(lambda: watched.poll() or len(watched.link.heard) > 4, 30)
+        until(lambda: polled(watched) and len(watched.link.heard) > 4, 30)
         worst = 0.0
         for _ in range(60):
             watched.poll()
@@ -295,7 +301,7 @@ def test_a_port_at_the_wrong_speed_talks_rubbish() -> None:
     device = Plugged(says=hand.says, baud=2400)
     watched = Watched.streaming("meter", "m", device.address, Meter(), MeterWords())
     try:
-        until(lambda: watched.poll() or watched.link.state == "rubbish", 10)
+        until(lambda: polled(watched) and watched.link.state == "rubbish", 10)
         assert watched.live is None
     finally:
         watched.link.close()
