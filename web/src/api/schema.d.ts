@@ -3291,6 +3291,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/day-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run
+         * @description Plan the tasks of a day. Hands are somebody's for the whole of what they begin, inside one stretch; a channel is taken while its task runs by
+         *     itself; one that is attended lies inside one stretch from its beginning to its end.
+         */
+        post: operations["compute_day_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/hazard": {
         parameters: {
             query?: never;
@@ -6314,6 +6335,178 @@ export interface components {
             says: string;
         };
         /**
+         * DayChannel
+         * @description A channel, on which one task runs at a time.
+         */
+        DayChannel: {
+            /**
+             * Name
+             * @description Name of the channel.
+             */
+            name: string;
+        };
+        /**
+         * DayPlan
+         * @description What to begin when, in the order of time. `how`: as good as any plan can be, the best that was found in the time there is, or by a rule
+         *     because there are too many tasks.
+         */
+        DayPlan: {
+            /**
+             * Steps
+             * @description Tasks in the order in which they begin.
+             */
+            steps: components["schemas"]["DayStep"][];
+            /**
+             * Unplaced
+             * @description Tasks without a place.
+             */
+            unplaced: components["schemas"]["Unplaced"][];
+            /**
+             * Late
+             * @description Tasks that end after they should.
+             */
+            late: components["schemas"]["Late"][];
+            /**
+             * Finish S
+             * @description When the last has ended, s.
+             */
+            finish_s: number;
+            /**
+             * Bound S
+             * @description What no plan could end before, s.
+             */
+            bound_s: number;
+            /**
+             * How
+             * @description How far it was looked for.
+             * @enum {string}
+             */
+            how: "best" | "good" | "rule";
+            /**
+             * Says
+             * @description The same in a sentence.
+             */
+            says: string;
+        };
+        /**
+         * DayRequest
+         * @description Plan the tasks of a day.
+         */
+        DayRequest: {
+            /**
+             * Now S
+             * @description The time now, s: nothing begins before it.
+             * @default 0
+             */
+            now_s: number;
+            /**
+             * Hands
+             * @description When somebody is there.
+             */
+            hands: components["schemas"]["Hands-Input"][];
+            /**
+             * People
+             * @description How many pairs of hands there are then.
+             * @default 1
+             */
+            people: number;
+            /**
+             * Tasks
+             * @description What is to be done.
+             */
+            tasks: components["schemas"]["DayTask"][];
+            /**
+             * Channels
+             * @description What tasks run on.
+             * @default []
+             */
+            channels: components["schemas"]["DayChannel"][];
+        };
+        /**
+         * DayStep
+         * @description A task in the plan.
+         */
+        DayStep: {
+            /**
+             * Task
+             * @description Name of the task.
+             */
+            task: string;
+            /**
+             * Start S
+             * @description When hands begin it, s.
+             */
+            start_s: number;
+            /**
+             * Hands End S
+             * @description When it runs by itself, s.
+             */
+            hands_end_s: number;
+            /**
+             * End S
+             * @description When it has ended, s.
+             */
+            end_s: number;
+        };
+        /**
+         * DayTask
+         * @description A task: hands to begin it, then it runs by itself, on its channel where it has one; after which others; whether somebody must be in the room
+         *     until it ends; when it should have ended, and how much it matters.
+         */
+        DayTask: {
+            /**
+             * Task
+             * @description Name of the task.
+             */
+            task: string;
+            /**
+             * Job
+             * @description Job that it belongs to; told back and not used.
+             * @default
+             */
+            job: string;
+            /**
+             * Hands Min
+             * @description Hands that it takes to begin, minutes.
+             * @default 0
+             */
+            hands_min: number;
+            /**
+             * Then Wait Min
+             * @description How long it runs by itself then, minutes.
+             * @default 0
+             */
+            then_wait_min: number;
+            /**
+             * After
+             * @description Tasks that must have ended.
+             * @default []
+             */
+            after: string[];
+            /**
+             * Channel
+             * @description Channel that it runs on; none: it needs none.
+             */
+            channel?: string | null;
+            /**
+             * Attended
+             * @description Whether somebody must be in the room until it ends.
+             * @default false
+             */
+            attended: boolean;
+            /**
+             * Due S
+             * @description When it should have ended, s; none: no hurry.
+             */
+            due_s?: number | null;
+            /**
+             * Weight
+             * @description How much its lateness matters.
+             * @default 1
+             */
+            weight: number;
+        };
+        /**
          * DirectVolts
          * @description Across one group, on the cells' own tabs.
          */
@@ -7197,9 +7390,25 @@ export interface components {
         };
         /**
          * Hands
+         * @description A stretch of time in which somebody is there.
+         */
+        "Hands-Input": {
+            /**
+             * From S
+             * @description When it begins, s.
+             */
+            from_s: number;
+            /**
+             * To S
+             * @description When it ends, s.
+             */
+            to_s: number;
+        };
+        /**
+         * Hands
          * @description One act: at which job, in which stage, what is done, and why it is due; `due`: since when it should be done.
          */
-        Hands: {
+        "Hands-Output": {
             /** Job Id */
             job_id: number;
             /** Pack Name */
@@ -7225,7 +7434,7 @@ export interface components {
          */
         HandsNow: {
             /** Acts */
-            acts: components["schemas"]["Hands"][];
+            acts: components["schemas"]["Hands-Output"][];
             /** Steps */
             steps: {
                 [key: string]: components["schemas"]["NextStep"];
@@ -8281,6 +8490,22 @@ export interface components {
             amps: number;
             /** What */
             what: string;
+        };
+        /**
+         * Late
+         * @description A task that ends after it should.
+         */
+        Late: {
+            /**
+             * Task
+             * @description Name of the task.
+             */
+            task: string;
+            /**
+             * By S
+             * @description By how much it is late, s.
+             */
+            by_s: number;
         };
         /**
          * Lead
@@ -17606,6 +17831,22 @@ export interface components {
             words: string;
         };
         /**
+         * Unplaced
+         * @description A task that has no place, and why.
+         */
+        Unplaced: {
+            /**
+             * Task
+             * @description Name of the task.
+             */
+            task: string;
+            /**
+             * Because
+             * @description Why it has no place.
+             */
+            because: string;
+        };
+        /**
          * UsbAddress
          * @description A USB measuring instrument that the system's own driver serves: its file, and its numbers.
          */
@@ -25983,6 +26224,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_day_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayPlan"];
                 };
             };
             /** @description A field is wrong; one line for each */
