@@ -282,3 +282,17 @@ def test_what_the_chip_counted_before_a_charge_is_no_witness_of_the_charge_since
     # 20 % then and 4.15 V now: the pack was charged between, and nothing of that is the chip's fault.
     assert kinds(api, job) == set()
     assert lost() <= before + 0.05
+
+
+def test_another_board_has_another_chip(api: Api) -> None:
+    job = taken_in(api)
+    words = {"0x09": 11_400, "0x0d": 50, "0x10": 2400, "0x18": 2500, "0x17": 120}
+    assert api.post(f"/api/jobs/{job}/measures", {"kind": "registers_read", "words": words, "by": "text"})[0] == 201
+    assert len(api.get(f"/api/jobs/{job}/registers")) == 1
+    work = {"did": "replaced_part", "place": {"kind": "board"}, "by": "Ilka", "board": {"make": "own", "lacks": []}}
+    status, said = api.post(f"/api/jobs/{job}/work", work)
+    assert status == 201, said
+    assert api.get(f"/api/jobs/{job}/registers") == []
+    assert all(t["name"] != "gauge" for t in api.get(f"/api/jobs/{job}/proof-plan")["tests"])
+    # What was measured stays on record, with its day.
+    assert any("120 cycles" in m["says"] for m in api.get(f"/api/jobs/{job}")["assessment"]["measures"]["all"])

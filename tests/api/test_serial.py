@@ -124,7 +124,7 @@ def test_an_answer_that_comes_too_late_is_not_taken_for_that_of_the_next_questio
         nonlocal asked
         asked += 1
         if asked == 1:
-            threading.Timer(0.45, lambda: device.send(b"1.111\n")).start()
+            threading.Timer(0.35, lambda: device.send(b"1.111\n")).start()
             return b""
         return b"2.222\n"
 

@@ -116,14 +116,14 @@ def listening(hand: Hand, words: MeterWords | None = None) -> Iterator[tuple[Wat
 
 
 def lines_of(watched: Watched, hand: Hand) -> list[str]:
-    """What it sends from now on."""
+    """What it sends from now on: what lies there is of before, and the first line after it may be."""
+    watched.poll()
     began = time.monotonic()
     found: list[str] = []
 
     def came() -> bool:
         watched.poll()
-        # Some of what it sent before may still be on its way.
-        found[:] = [h.line.text for h in watched.link.heard if h.at > began + 0.15]
+        found[:] = [h.line.text for h in watched.link.heard if h.at > began][1:]
         return len(found) >= 3 or (not hand.says() and time.monotonic() - began > 0.3)
 
     until(came, 10)

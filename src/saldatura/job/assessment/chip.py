@@ -11,6 +11,7 @@ from saldatura.battery.quantities import GroupReading, PackPoint, Reading, Value
 from saldatura.battery.smart.registers import registers
 from saldatura.battery.smart.sheet import SheetLine, sheet
 from saldatura.battery.smart.types import RegistersRequest, RegistersSay
+from saldatura.job.assessment.equipped import board_since
 from saldatura.job.assessment.groups import group_volts, reads_of
 from saldatura.job.assessment.rest import flows
 from saldatura.job.facts import JobFacts
@@ -29,11 +30,12 @@ class ChipReading(Value):
 
 
 def chip_readings(facts: JobFacts, policy: Policy) -> list[ChipReading]:
-    """Every reading of the chip of the pack as it stands, the newest first."""
+    """Every reading of the chip that is in the pack as it stands, the newest first: that of a board that is out of it is another one's."""
+    since = board_since(facts)
     return [
         chip_reading(facts, fact, fact.measure, policy)
         for fact in reversed(facts.measures)
-        if isinstance(fact.measure, RegistersMeasure)
+        if isinstance(fact.measure, RegistersMeasure) and fact.id > since
     ]
 
 

@@ -53,8 +53,13 @@ def has_board(facts: JobFacts) -> bool:
     return board_of(facts).make != "none"
 
 
-def board_of(facts: JobFacts) -> NowBoard:
-    """The board that is in the pack."""
+def board_since(facts: JobFacts) -> int:
+    """The fact by which the board came in that is in the pack now; 0 for the one it came with."""
+    return max((number for number, _, _ in _boards(facts)), default=0)
+
+
+def _boards(facts: JobFacts) -> list[tuple[int, Board, bool]]:
+    """Every board that was put in: by which fact, which, and whether somebody said so."""
     told: list[tuple[int, Board, bool]] = [(f.id, f, True) for f in facts.recorded(BoardFact)]
     told += [(f.id, f.became.board, True) for f in facts.recorded(TickFact) if f.became is not None and f.became.board is not None]  # fmt: skip
     for work in facts.recorded(WorkFact):
@@ -62,7 +67,12 @@ def board_of(facts: JobFacts) -> NowBoard:
             told.append((work.id, work.board, True))
         elif work.did == "replaced_part" and work.place.kind == "board":
             told.append((work.id, usual_other(facts), False))
-    if told:
+    return told
+
+
+def board_of(facts: JobFacts) -> NowBoard:
+    """The board that is in the pack."""
+    if told := _boards(facts):
         _, board, said = max(told, key=lambda of: of[0])
         return NowBoard(make=board.make, lacks=board.lacks, told=said)
     intake = facts.intake

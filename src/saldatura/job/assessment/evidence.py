@@ -25,6 +25,7 @@ from saldatura.battery.quantities import GroupPoint, PackPoint, SpanPoint, TapPo
 from saldatura.battery.reconcile.noise import reading_sigma_v
 from saldatura.battery.verdict.types import Symptom
 from saldatura.job.assessment.again import asked_again
+from saldatura.job.assessment.equipped import board_since
 from saldatura.job.assessment.groups import Read, charged_since, group_volts, reads_of
 from saldatura.job.assessment.known_of_model import feeds_of, healthy_ohm, quiet_ma, thermistor_of
 from saldatura.job.assessment.rest import flows
@@ -217,10 +218,11 @@ def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
     told = measured(facts.memo, fact, facts.intake.pack)
     # A gauge that was read before a current flowed is no witness of the charge since.
     flowed = any(flow.fact > fact.id for flow in flows(facts))
+    other_chip = fact.id < board_since(facts)
     evidence = tuple(
         _of_model(facts, e)
         for e in fact.measure.evidence(facts.intake.pack)
-        if not (flowed and isinstance(e, GaugeShows))
+        if not (isinstance(e, GaugeShows) and (flowed or other_chip)) and not (isinstance(e, Registers) and other_chip)
     )
     return Piece(fact.id, fact.at, told.says.rstrip("."), evidence, "measure")
 

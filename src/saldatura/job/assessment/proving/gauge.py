@@ -3,6 +3,7 @@
 from saldatura.battery.limits.smart import GAUGE_SHARE
 from saldatura.battery.measures.kinds.capacity import CapacityMeasure, of_one_group
 from saldatura.battery.measures.kinds.registers_read import RegistersMeasure
+from saldatura.job.assessment.equipped import board_since
 from saldatura.job.assessment.proving.case import ProofCase
 from saldatura.job.assessment.proving.types import Outcome, ProofTest
 from saldatura.job.assessment.proving.words import gauge as words
@@ -12,7 +13,8 @@ def gauge(case: ProofCase) -> ProofTest | None:
     """What the chip says it holds when full, beside what was measured; None for a pack whose chip was never read. Nothing is held up by it: a
     gauge that is off misleads whoever looks at it, and charges nothing.
     """
-    read = [m.measure for m in case.facts.measures if isinstance(m.measure, RegistersMeasure)]
+    since = board_since(case.facts)
+    read = [m.measure for m in case.facts.measures if isinstance(m.measure, RegistersMeasure) and m.id > since]
     if not read:
         return None
     base = ProofTest(
