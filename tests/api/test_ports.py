@@ -116,3 +116,31 @@ def test_what_is_asked_is_not_taught(practice: Api) -> None:
     number = listed[-1]["entered"]["id"]
     assert practice.post(f"/api/instruments/{number}/teach", {"means": "volts", "shows": 1.0})[0] == 409
     assert practice.post("/api/instruments/999/teach", {"means": "volts", "shows": 1.0})[0] == 422
+
+
+def test_a_thermometer_that_was_not_taught_guards_nothing(api: Api) -> None:
+    shown = {"text": b"  24.5 C\r\n"}
+    device = Plugged(says=lambda: shown["text"], every_s=0.1)
+    try:
+        body = {"kind": "thermometer", "name": "probe", "speaks": "lines", "address": device.address.model_dump()}
+        number = api.post("/api/instruments", body)[1][-1]["entered"]["id"]
+        hub = api.client.app.state.hub  # type: ignore[attr-defined]
+        job = api.take_in()
+
+        def warm() -> float:
+            api.get("/api/instruments")
+            return float(hub.outputs.warmth(job))
+
+        until(lambda: (api.get("/api/instruments")[0]["now"]["live"] or {}).get("celsius") == [24.5], 10)
+        assert warm() != warm()  # nan
+        teach = f"/api/instruments/{number}/teach"
+        assert api.post(teach, {"means": "celsius", "shows": 31.0})[1]["understood"] is False
+        assert api.post(teach, {"means": "celsius", "shows": 24.5})[1]["understood"] is True
+        shown["text"] = b"  24.5 C H\r\n"
+        assert api.post(teach, {"means": "hold"})[1]["understood"] is True
+        assert api.get("/api/instruments")[0]["now"]["trusted"] is True
+        assert warm() != warm()
+        shown["text"] = b"  29.0 C\r\n"
+        until(lambda: warm() == 29.0, 10)
+    finally:
+        device.unplug()

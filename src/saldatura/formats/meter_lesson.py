@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from saldatura.battery.limits.minding import TAUGHT_SHARE, TAUGHT_V
+from saldatura.battery.limits.minding import TAUGHT_K, TAUGHT_SHARE, TAUGHT_V
 from saldatura.battery.quantities import Value
 from saldatura.battery.wording import typed
 from saldatura.formats.meter_line import MeterLine, Quantity, read_line
@@ -44,7 +44,9 @@ def _value(known: MeterWords, means: Means, shows: float, line: MeterLine) -> Me
         return _no(
             known, means, f"“{line.text}” is read as {typed(line.value)} {unit}: turn the knob, and press again."
         )
-    if abs(line.value - shows) > max(TAUGHT_SHARE * abs(shows), TAUGHT_V if means == "volts" else 0.0):
+    if abs(line.value - shows) > max(
+        TAUGHT_SHARE * abs(shows), {"volts": TAUGHT_V, "celsius": TAUGHT_K}.get(means, 0.0)
+    ):
         unit = UNITS[means]
         return _no(
             known, means, f"“{line.text}” is read as {typed(line.value)} {unit}, and the display shows {typed(shows)} {unit}: this meter is not to be used here."
@@ -65,8 +67,8 @@ def _overload(known: MeterWords, means: Means, lines: Sequence[MeterLine]) -> Me
 
 
 def _hold(known: MeterWords, lines: Sequence[MeterLine], silent: bool) -> MeterLesson:
-    if "volts" not in known.compared:
-        return _no(known, "hold", "Compare a voltage first: what is new when HOLD is pressed shows only then.")
+    if not known.compared or known.compared == ["hold"]:
+        return _no(known, "hold", "Compare a reading first: what is new when HOLD is pressed shows only then.")
     if silent and not lines:
         return _yes(known, "hold", "It stops sending while it is held: nothing is taken then.", holds="stops")
     if lines and all(line.because == "hold" for line in lines):

@@ -47,6 +47,11 @@ class Watched:
     moved_at: float = 0.0
 
     @property
+    def trusted(self) -> bool:
+        """Whether it is asked, or was taught: what only streams and was not guards nothing."""
+        return not isinstance(self.link, StreamLink) or self.link.taught.trusted
+
+    @property
     def asked(self) -> Link:
         """Its link, of one that is asked. Raises LinkError for one that only sends lines."""
         if isinstance(self.link, StreamLink):
@@ -95,7 +100,7 @@ class Watched:
             # What was asked before the probes moved is of where they were.
             volts = self.live.volts if at >= self.moved_at else None
             self.steady = self.steady_watch.see(at, volts)
-        if isinstance(self.link, StreamLink) and not self.link.taught.trusted:
+        if not self.trusted:
             # Nobody has seen yet that it is understood: it is shown, and a hand may take it.
             self.steady = None
 

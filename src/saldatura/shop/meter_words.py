@@ -27,8 +27,8 @@ class MeterWords(Value):
 
     @property
     def trusted(self) -> bool:
-        """Whether a settled value of it is taken without a hand: its volts were compared, and a held display is told."""
-        return "volts" in self.compared and self.holds in ("says", "stops")
+        """Whether a value of it is taken without a hand, or guards anything: one was compared, and a held display is told."""
+        return not {"volts", "celsius"}.isdisjoint(self.compared) and self.holds in ("says", "stops")
 
 
 class NewMeterWords(Value):

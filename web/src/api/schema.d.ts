@@ -9040,7 +9040,8 @@ export interface components {
          * LiveInstrument
          * @description An instrument as it stands: how its connection does in words, and what it showed `age_s` seconds ago.
          *
-         *     `stale`: too long ago to be taken for what is there now; it is not captured.
+         *     `stale`: too long ago to be taken for what is there now; it is not captured. `trusted`: not one that streams and was not taught: its values
+         *     are shown, and guard nothing.
          */
         LiveInstrument: {
             /** Key */
@@ -9070,6 +9071,11 @@ export interface components {
             age_s: number | null;
             /** Stale */
             stale: boolean;
+            /**
+             * Trusted
+             * @default true
+             */
+            trusted: boolean;
         };
         /**
          * Load

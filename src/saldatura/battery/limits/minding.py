@@ -74,3 +74,4 @@ TAUGHT_V = Limit(0.02, "V", "Or within so much.", "the last digit moves meanwhil
 STREAM_SLOWEST_S = Limit(
     6.0, "s", "A meter slower than this is silent between its lines.", "loggers send a line in one to five seconds"
 )
+TAUGHT_K = Limit(0.5, "K", "Or, of warmth, within so much.", "the last digit moves meanwhile")

@@ -89,7 +89,7 @@ class Channels:
         shown = [
             live.live.celsius[0]
             for _, live in self.shop.all()
-            if live.kind == "thermometer" and live.live and live.live.celsius and not live.stale
+            if live.kind == "thermometer" and live.live and live.live.celsius and not live.stale and live.trusted
         ]
         return max(shown) if shown else math.nan  # fmt: skip
 

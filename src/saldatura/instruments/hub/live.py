@@ -16,7 +16,8 @@ from saldatura.shop.instrument import SOURCE_KINDS, Kind, Live, Probes, Source, 
 class LiveInstrument(Value):
     """An instrument as it stands: how its connection does in words, and what it showed `age_s` seconds ago.
 
-    `stale`: too long ago to be taken for what is there now; it is not captured.
+    `stale`: too long ago to be taken for what is there now; it is not captured. `trusted`: not one that streams and was not taught: its values
+    are shown, and guard nothing.
     """
 
     key: str
@@ -31,6 +32,7 @@ class LiveInstrument(Value):
     steady: Steady | None
     age_s: float | None
     stale: bool
+    trusted: bool = True
 
 
 class VirtualNow(Value):
@@ -81,6 +83,7 @@ def shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
         steady=watched.steady,
         age_s=None if age is None else round(age, 1),
         stale=watched.live is not None and (age is None or age > STALE_S),
+        trusted=watched.trusted,
     )
 
 

@@ -316,6 +316,10 @@ class Loads:
             raise Impossible("meter", f"there is no multimeter {new.meter}; Instruments lists those there are")
         if new.group is None:
             raise Impossible("group", "say which group the meter is clipped to")
+        if not watched.trusted:
+            raise Refused(
+                "meter", f"{fact.name} was not taught: a held display would guard nothing. Instruments teaches it"
+            )
         return watched
 
     def _sees(self, meter: Watched) -> None:

@@ -56,7 +56,7 @@ async function record(id: number) {
 }
 const remove = async (id: number) => keep(await act(() => settled(client.POST('/api/instruments/{instrument_id}/remove', { params: { path: { instrument_id: id } } }))))
 
-const taught = (entered: Schemas['InstrumentFact']) => entered.words?.compared?.includes('volts') && (entered.words.holds === 'says' || entered.words.holds === 'stops')
+const taught = (entered: Schemas['InstrumentFact']) => (entered.words?.compared?.includes('volts') || entered.words?.compared?.includes('celsius')) && (entered.words.holds === 'says' || entered.words.holds === 'stops')
 
 function checked(entered: Schemas['InstrumentFact']): string {
   const last = entered.last_check
@@ -75,7 +75,7 @@ function checked(entered: Schemas['InstrumentFact']): string {
         <InstrumentRow v-for="i in found ?? []" :key="i.entered.id" :instrument="i.now" :checked="checked(i.entered)">
           <div class="acts">
             <ElButton size="small" @click="checking = checking === i.entered.id ? null : i.entered.id">Check against a reference</ElButton>
-            <RouterLink v-if="i.entered.speaks === 'lines'" :to="`/instruments/${i.entered.id}/teach`" class="teach">{{ taught(i.entered) ? 'Teach it again' : 'Teach it: three readings' }}</RouterLink>
+            <RouterLink v-if="i.entered.speaks === 'lines'" :to="`/instruments/${i.entered.id}/teach`" class="teach">{{ taught(i.entered) ? 'Teach it again' : `Teach it: ${i.entered.kind === 'thermometer' ? 'two' : 'three'} readings` }}</RouterLink>
             <ElButton v-if="SWITCHED.has(i.entered.kind)" size="small" @click="using = using === i.entered.id ? null : i.entered.id">{{ i.entered.drives ? 'It is switched here: only read it' : 'It is only read: let it be switched' }}</ElButton>
             <ElButton size="small" :loading="busy" @click="remove(i.entered.id)">Take off the list</ElButton>
           </div>

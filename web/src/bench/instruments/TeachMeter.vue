@@ -21,16 +21,21 @@ const { data: ports } = useQuery({ queryKey: ['ports'], queryFn: () => settled(c
 const name = computed(() => shop.value?.find((i) => i.entered.id === id.value)?.entered.name ?? 'The meter')
 const practice = computed(() => (ports.value?.ports ?? []).some((p) => p.practice && p.instrument === name.value))
 
-const STEPS: { means: Means; title: string; does: string; unit?: Unit; field?: string }[] = [
+type Step = { means: Means; title: string; does: string; unit?: Unit; field?: string }
+const HOLD: Step = { means: 'hold', title: 'HOLD', does: 'Leads as they are: press HOLD on the meter, then the button here. Release HOLD afterwards.' }
+const METER: Step[] = [
   { means: 'volts', title: 'A voltage', does: 'Knob on DC volts, leads on any cell. Type what the display shows.', unit: 'V', field: 'The display shows' },
-  { means: 'hold', title: 'HOLD', does: 'Leads still on the cell: press HOLD on the meter, then the button here. Release HOLD afterwards.' },
+  HOLD,
   { means: 'ohm', title: 'Ohms, leads apart', does: 'Knob on ohms, the leads in the air, so that it shows its overload. Nothing on ohms is ever taken for volts.' },
 ]
+const WARMTH: Step[] = [{ means: 'celsius', title: 'A temperature', does: 'Its probe in the hand or in the air. Type what the display shows.', unit: '°C', field: 'The display shows' }, HOLD]
+const kind = computed(() => shop.value?.find((i) => i.entered.id === id.value)?.entered.kind)
+const steps = computed(() => (kind.value === 'thermometer' ? WARMTH : METER))
 const typed = ref<Partial<Record<Means, string>>>({})
 const said = shallowRef<Partial<Record<Means, Schemas['MeterLesson']>>>({})
 const { act, busy, refusal } = useAct()
 const at = shallowRef<Means | null>(null)
-async function teach(step: (typeof STEPS)[number]) {
+async function teach(step: Step) {
   at.value = step.means
   const text = typed.value[step.means]?.trim()
   const shows = step.unit && text ? (sent(text, step.unit) as number) : null
@@ -40,7 +45,7 @@ async function teach(step: (typeof STEPS)[number]) {
   void queryClient.invalidateQueries({ queryKey: ['lines', id.value] })
 }
 const done = (means: Means) => heard.value?.words.compared?.includes(means) ?? false
-const trusted = computed(() => done('volts') && (heard.value?.words.holds === 'says' || heard.value?.words.holds === 'stops'))
+const trusted = computed(() => (done('volts') || done('celsius')) && (heard.value?.words.holds === 'says' || heard.value?.words.holds === 'stops'))
 
 const UNITS = { volts: 'V', ohm: 'Ω', celsius: '°C', amps: 'A', other: '' }
 const WHY: Record<string, string> = {
@@ -59,14 +64,14 @@ function understood(line: Schemas['MeterLine']): string {
       <h1>Teach {{ name }}</h1>
       <p v-if="error" class="error" role="alert">{{ error.message }}</p>
       <template v-else>
-        <p>{{ trusted ? 'Understood: a settled voltage is taken by itself from now on.' : 'Three known readings, then its settled values are taken by themselves. Until then they are shown, and Enter or the pedal takes them.' }}</p>
+        <p>{{ trusted ? kind === 'thermometer' ? 'Understood: it guards charges and runs against heat from now on.' : 'Understood: a settled voltage is taken by itself from now on.' : kind === 'thermometer' ? 'Two known readings, then it guards charges and runs against heat. Until then it is only shown.' : 'Three known readings, then its settled values are taken by themselves. Until then they are shown, and Enter or the pedal takes them.' }}</p>
         <ol>
-          <li v-for="step in STEPS" :key="step.means" :class="{ done: done(step.means) }">
+          <li v-for="step in steps" :key="step.means" :class="{ done: done(step.means) }">
             <h2>{{ step.title }} <span v-if="done(step.means)" class="mark">done</span></h2>
             <form class="step" @submit.prevent="teach(step)">
               <p>{{ step.does }}</p>
               <NumberField v-if="step.field" v-model="typed[step.means]" :label="step.field" :unit="step.unit" :error="at === step.means ? refusal?.on('shows') : null" />
-              <ElButton type="primary" native-type="submit" :loading="busy && at === step.means" :disabled="busy || (!!step.field && !typed[step.means]?.trim())">{{ step.means === 'volts' ? 'Compare with the line' : step.means === 'hold' ? 'HOLD is pressed now' : 'It shows overload now' }}</ElButton>
+              <ElButton type="primary" native-type="submit" :loading="busy && at === step.means" :disabled="busy || (!!step.field && !typed[step.means]?.trim())">{{ step.field ? 'Compare with the line' : step.means === 'hold' ? 'HOLD is pressed now' : 'It shows overload now' }}</ElButton>
               <p v-if="said[step.means]" :class="said[step.means]!.understood ? 'good' : 'error'" role="status">{{ said[step.means]!.says }}</p>
               <p v-else-if="refusal && at === step.means && !refusal.on('shows')" class="error" role="alert">{{ refusal.message }}</p>
             </form>
