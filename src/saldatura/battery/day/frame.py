@@ -93,7 +93,7 @@ def _piece(task: DayTask, now: int, hands: tuple[tuple[int, int], ...], numbers:
 
 
 # Later than any day that is planned.
-_LATEST = 10**9
+_LATEST = 10**13
 
 
 def _nowhere(task: DayTask, piece: Piece | None, hands: tuple[tuple[int, int], ...]) -> str | None:

@@ -113,7 +113,7 @@ def tails(frame: Frame) -> list[int]:
 
 def ranks(frame: Frame) -> list[list[float]]:
     """The rules: what is due first, what most hangs on, what is due first for its weight, and what is shortest for its weight."""
-    tail, far = tails(frame), 10**9
+    tail, far = tails(frame), 10**13
     slack = _slack(frame)
     return [
         [float(s) for s in slack],
@@ -128,7 +128,7 @@ def ranks(frame: Frame) -> list[list[float]]:
 
 def _slack(frame: Frame) -> list[int]:
     """When each must have begun for what hangs on it to be in time."""
-    far = 10**9
+    far = 10**13
     latest = [(p.due if p.due is not None else far) - p.lasts for p in frame.pieces]
     for k in range(len(frame.pieces) - 1, -1, -1):
         for before in frame.pieces[k].after:
@@ -149,7 +149,7 @@ SHAKES = 400
 def shaken(frame: Frame, plan: Starts, score: Score, bound: int) -> tuple[Starts, Score]:
     """The best plan after pieces of the order have changed places, one by one; the same for the same day."""
     rng, count = np.random.default_rng(1), len(frame.pieces)
-    rank = [float(10**9 if start is None else start) for start in plan]
+    rank = [float(10**13 if start is None else start) for start in plan]
     for _ in range(SHAKES if count > 1 else 0):
         if (score.left, score.late) == (0, 0) and score.finish <= bound:
             break
