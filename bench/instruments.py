@@ -216,7 +216,7 @@ def _dumps(rng: random.Random) -> Iterator[Figure]:
 
 
 def _large() -> Iterator[Figure]:
-    rows = 1_700_000
+    rows = 2_200_000
     t = np.arange(rows) * 0.5
     text = "Time / s;Voltage / V;Current / A\n" + "\n".join(f"{s:.1f};{4.1 - s / 1e6:.5f};1.25000" for s in t).replace(
         ".", ","

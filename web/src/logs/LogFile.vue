@@ -14,6 +14,10 @@ const MOST_BYTES = 96 * 1024 * 1024
 const NEEDED = ['time_s', 'volts', 'amps']
 const { act, busy: looking, refusal } = useAct()
 const file = shallowRef<File | null>(null)
+const megabytes = computed(() => ((file.value?.size ?? 0) / 1e6).toFixed(1))
+// Measured here: four megabytes a second, counted and drawn.
+const LARGE = 8_000_000
+const seconds = computed(() => Math.ceil((file.value?.size ?? 0) / 4e6))
 const look = shallowRef<Schemas['LogLook'] | null>(null)
 const said = shallowRef<string | null>(null)
 const told = (columns: Record<string, number>) => Object.entries(columns).map(([role, at]) => `${role}:${at}`).join(',')
@@ -52,6 +56,7 @@ const named = (role: string) => {
 <template>
   <div class="log-file">
     <FileButton :label="label" :quiet="quiet" accept=".csv,.txt,.tsv,.log,text/csv,text/plain" :busy="busy || looking" @chosen="choose" />
+    <p v-if="looking && file" class="muted" role="status">Reading {{ megabytes }} MB{{ file.size > LARGE ? ': some ' + seconds + ' s' : '' }}</p>
     <p v-if="said ?? refusal" class="error" role="alert">{{ said ?? refusal?.message }}</p>
     <template v-if="look">
       <p role="status">{{ look.rows }} rows, decimal {{ look.decimal_comma ? 'comma' : 'point' }}<template v-if="look.seconds != null">: {{ duration(look.seconds) }}, {{ span(look.volts!, 'V') }}, {{ span(look.amps!, 'A') }}</template>{{ look.remembered ? '; columns as chosen last time' : '' }}.</p>
