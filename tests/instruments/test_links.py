@@ -11,8 +11,10 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
+from saldatura.instruments import link
 from saldatura.instruments.hub.live import shown
 from saldatura.instruments.link import Link, LinkError
+from saldatura.instruments.output import ScpiOutput
 from saldatura.instruments.rack import Rack, Watched
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.shop.address import Address
@@ -194,3 +196,20 @@ def test_a_value_that_nobody_refreshed_is_old(rack: Rack) -> None:
     old = shown("m", watched, True)
     assert old.stale
     assert old.age_s == pytest.approx(2.5, abs=0.5)
+
+
+def test_whatever_fails_below_a_link_is_an_instrument_that_did_not_answer(monkeypatch: pytest.MonkeyPatch) -> None:
+    class Odd:
+        end, ends, echoes, keeps = b"\n", b"\n", False, False
+
+        def take(self, _wait_s: float) -> bytes:
+            raise RuntimeError("nobody thought of this")
+
+        def close(self) -> None:
+            return
+
+    monkeypatch.setattr(link, "open_wire", lambda _address, greets=True: Odd())
+    output = ScpiOutput(Link(Address(host="127.0.0.1", port=1)))
+    with pytest.raises(LinkError) as error:
+        output.off()
+    assert error.value.state == "error"

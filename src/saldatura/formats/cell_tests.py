@@ -63,19 +63,6 @@ FACTORS: dict[Role, dict[str, float]] = {
     "ac_ohm": {"mohm": 1e-3, "mω": 1e-3, "milliohm": 1e-3, "ohm": 1, "ω": 1},
     "rest_v": {"mv": 1e-3, "v": 1},
     "rise_k": {"k": 1},
-    "time_s": {
-        "ms": 1e-3,
-        "s": 1,
-        "sec": 1,
-        "second": 1,
-        "seconds": 1,
-        "min": 60,
-        "minutes": 60,
-        "h": 3600,
-        "hours": 3600,
-    },
-    "volts": {"mv": 1e-3, "v": 1, "volt": 1},
-    "amps": {"ma": 1e-3, "a": 1, "ampere": 1},
 }
 
 

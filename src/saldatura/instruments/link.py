@@ -1,5 +1,6 @@
 """One SCPI instrument, over whatever wire: asked with a time limit, its state in plain words, reconnecting by itself."""
 
+import logging
 import math
 import threading
 import time
@@ -7,6 +8,8 @@ from typing import Literal
 
 from saldatura.instruments.wires import BrokenWire, Wire, open_wire
 from saldatura.shop.address import Place
+
+log = logging.getLogger("saldatura")
 
 # connecting: not tried or being tried; live: answers; slow: takes longer than a poll may; silent: no answer in time;
 # rubbish: answers what is no number; free: talks by itself, so that no answer is known to be of its question; refused: nothing
@@ -117,6 +120,12 @@ class Link:
             raise self._failed("rubbish", "it answers bytes that are no text") from None
         except BrokenWire as broken:
             raise self._failed(broken.state, broken.says) from None
+        except LinkError:
+            raise
+        except Exception as error:
+            # Whatever fails below is an instrument that did not answer: what minds it goes on telling it off.
+            log.exception("speaking to %s failed", self.address.shown)
+            raise self._failed("error", f"the program failed at this ({type(error).__name__})") from None
         return text.strip()
 
     def _unasked(self, wire: Wire, anyway: bool) -> None:

@@ -11,8 +11,6 @@ from saldatura.battery.wording import agree, counted, figure, percent, typed, vo
 if TYPE_CHECKING:
     from saldatura.battery.measures.evidence import Result
 
-EMPTY_CHOOSE_TESTERS_FILE = "is empty; choose the tester's file"
-FEWER_THAN_TWO_ROWS = "fewer than two rows below the header; export the whole test"
 CURRENT_IS_IN_EVERY = "the current is 0 in every row; is it another column?"
 THERE_IS_NO_DISCHARGE = (
     "There is no discharge in this file, only a charge: nothing of the capacity follows. Discharge it from full."
@@ -33,14 +31,6 @@ STEP_IS_TOO_SMALL = "; the step is too small for these digits: take a larger cur
 NO_GROUP_IS_OUT = "No group is out of line with its siblings."
 
 
-def more_than_rows_export(most_rows: int) -> str:
-    return f"more than {counted(most_rows, 'row')}; export at a slower rate"
-
-
-def line_time_goes_backwards(n: int) -> str:
-    return f"line {n}: time goes backwards; export one test at a time"
-
-
 def rated_capacity_is_more(soh: float) -> str:
     return f"{percent(soh)} of the rated capacity is more than any cell gives: is the unit of the current or the rating another?"
 
@@ -51,22 +41,6 @@ def did_not_begin_full(start_v: float) -> str:
 
 def did_not_finish(end_v: float) -> str:
     return f"It did not finish: it stopped at {figure(end_v, 2)} V, before the cells were empty. The capacity is at least this."
-
-
-def no_column_for_among(what: str, part: str) -> str:
-    return f"no column for {what} among {part}; the header must name time, voltage and current"
-
-
-def line_fewer_columns_than(n: int) -> str:
-    return f"line {n}: fewer columns than the header has"
-
-
-def not_number(part: str) -> str:
-    return f"“{part}” is not a number"
-
-
-def no_value_test_gives(part: str) -> str:
-    return f"“{part}” is no value a test gives"
 
 
 def moving_it(changes: bool, what: str) -> str:

@@ -91,7 +91,7 @@ const board = computed(() => {
       </template>
       <template v-else>
         <p class="label">A real pack</p>
-        <p>Only instruments entered by their address are ever spoken to, and nothing here switches a real supply or load.</p>
+        <p>Only instruments entered by their port or address are ever spoken to, and nothing here switches a real supply or load.</p>
       </template>
       <RouterLink to="/instruments">Instruments of the shop</RouterLink>
     </template>
