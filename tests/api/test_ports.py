@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from tests.api.conftest import Api, until
+from tests.api.conftest import Api, only_line, until
 from tests.api.test_driven_supply import Supply
 from tests.serial_bench import Plugged
 
@@ -115,6 +115,9 @@ def test_what_is_asked_is_not_taught(practice: Api) -> None:
     assert status == 201
     number = listed[-1]["entered"]["id"]
     assert practice.post(f"/api/instruments/{number}/teach", {"means": "volts", "shows": 1.0})[0] == 409
+    # It sits on a cell of its own: no real pack is charged by it.
+    status, said = practice.post(f"/api/instruments/{number}/use", {"drives": True, "by": "Ilka"})
+    assert (status, only_line(said)[0]) == (422, "drives")
     assert practice.post("/api/instruments/999/teach", {"means": "volts", "shows": 1.0})[0] == 422
 
 

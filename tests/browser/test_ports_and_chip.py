@@ -38,7 +38,7 @@ def test_a_hand_meter_is_found_taught_and_its_settled_values_are_taken(page: Pag
     expect(page.get_by_role("alert")).to_be_visible()
     form.get_by_label("Called").fill("Hand meter")
     form.get_by_role("button", name="Enter what speaks there").click()
-    expect(page.get_by_label("Hand meter shows")).to_contain_text("4.112")
+    expect(page.get_by_label("Hand meter (practice) shows")).to_contain_text("4.112")
     page.get_by_role("link", name="Teach it").click()
     # What it does not show is not understood, and stands there to be corrected.
     page.get_by_label("The display shows").fill("3.5 V")
@@ -87,6 +87,9 @@ def test_a_hand_meter_is_found_taught_and_its_settled_values_are_taken(page: Pag
             break
         page.wait_for_timeout(200)
     assert taken() == [3.812]
+    # What a practice meter read says so on record.
+    [reading] = httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["readings"]
+    assert reading["source"] == "Hand meter (practice)"
     page.close()
 
 

@@ -18,6 +18,7 @@ from saldatura.instruments.output import StandInOutput
 from saldatura.instruments.ports import Port
 from saldatura.instruments.scpi import Instrument
 from saldatura.instruments.virtual import VirtualPack
+from saldatura.shop.address import PRACTICE
 from saldatura.shop.instrument import ClipPlace
 
 log = logging.getLogger("saldatura")
@@ -162,11 +163,11 @@ class PracticePorts:
                 cell = VirtualPack(Pack(chemistry="nmc", series=1, rated_ah=2.5), PackSpec(soc=[0.3], with_board=False))
                 cell.set_output("practice")
                 cell.clip("practice", ClipPlace(group=1))
-                supply = Asked(StandInOutput(cell, "practice", "practice-supply"))
+                supply = Asked(StandInOutput(cell, "practice", f"{PRACTICE}supply"))
                 try:
                     self._served = {
-                        "meter": _Served(self._meter, METER_NAME, "practice-meter"),
-                        "supply": _Served(supply, SUPPLY_NAME, "practice-supply"),
+                        "meter": _Served(self._meter, METER_NAME, f"{PRACTICE}meter"),
+                        "supply": _Served(supply, SUPPLY_NAME, f"{PRACTICE}supply"),
                     }
                 except (ImportError, OSError):
                     raise Impossible("practice", "this system has no pseudo-terminals for practice ports") from None

@@ -17,6 +17,9 @@ SERIAL_PATH = re.compile(
 )
 USB_PATH = re.compile(r"/dev/usbtmc\d{1,3}", re.ASCII)
 
+# The numbers of stand-ins that this program serves begin so: what they read is of no real pack.
+PRACTICE = "practice-"
+
 Ends = Literal["lf", "crlf", "cr"]
 Baud = Literal[1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200]
 # The number that a USB device carries, and its maker's and model's.
@@ -82,6 +85,11 @@ class SerialAddress(Value):
     def shown(self) -> str:
         """As it is shown."""
         return f"{self.path}, {self.baud} baud"
+
+
+def is_practice(place: "Place") -> bool:
+    """Whether a stand-in of this program answers there."""
+    return isinstance(place, SerialAddress) and place.serial.startswith(PRACTICE)
 
 
 class UsbAddress(Value):

@@ -5,7 +5,7 @@ from typing import Any
 from saldatura.battery import errors
 from saldatura.battery.errors import Impossible
 from saldatura.shop import words
-from saldatura.shop.address import Address, SerialAddress
+from saldatura.shop.address import Address, SerialAddress, is_practice
 from saldatura.shop.facts import NewInstrument, ShopFacts
 from saldatura.shop.instrument import KINDS as INSTRUMENTS
 from saldatura.shop.instrument import OUTPUT_KINDS
@@ -46,6 +46,8 @@ def can_drive(_shop: ShopFacts, new: NewInstrument, _moment: ShopMoment) -> None
             "drives",
             words.read_only_supply_single(INSTRUMENTS[new.kind].name),
         )
+    if new.drives and is_practice(new.address):
+        raise Impossible("drives", words.PRACTICE_CHARGES_NO_PACK)
 
 
 def channel_idle(names: set[str], moment: ShopMoment) -> None:

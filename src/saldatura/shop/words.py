@@ -2,6 +2,7 @@
 
 from saldatura.battery.wording import typed
 
+PRACTICE_CHARGES_NO_PACK = "a practice supply sits on a cell of its own; it is read, and charges no pack"
 NEVER_PROVED = "it was never proved"
 
 

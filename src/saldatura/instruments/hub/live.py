@@ -10,6 +10,7 @@ from saldatura.instruments.rack import Watched
 from saldatura.instruments.steady import Steady
 from saldatura.instruments.virtual import VirtualPack
 from saldatura.job.assessment import PackClock
+from saldatura.shop.address import is_practice
 from saldatura.shop.instrument import SOURCE_KINDS, Kind, Live, Probes, Source, SourceKind
 
 
@@ -73,7 +74,8 @@ def shown(key: str, watched: Watched, connected: bool) -> LiveInstrument:
     return LiveInstrument(
         key=key,
         kind=watched.kind,
-        name=watched.name,
+        # The name goes on record with what was read.
+        name=f"{watched.name} (practice)" if is_practice(link.address) else watched.name,
         address=link.address.shown,
         accuracy=watched.accuracy,
         connected=connected,
