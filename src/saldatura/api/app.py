@@ -17,6 +17,7 @@ from saldatura.api import (
     cells,
     changes,
     compute,
+    day,
     instruments,
     jobs,
     levelling,
@@ -71,6 +72,7 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "") -> Fas
     app.add_middleware(Guard, token=token)
     for router in (
         shop.router,
+        day.router,
         jobs.router,
         subjects.router,
         changes.router,

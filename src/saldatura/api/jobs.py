@@ -30,7 +30,6 @@ from saldatura.job.run import RunPoint
 from saldatura.job.stages import Standing
 from saldatura.records import jobs as records
 from saldatura.records import known, lessons
-from saldatura.records.hands import HandsNow, hands
 
 router = APIRouter(prefix="/api", tags=["jobs"])
 
@@ -247,12 +246,6 @@ def export_job(bench: TheBench, job_id: JobId, shared: Annotated[bool, Query()] 
     if shared:
         return Response(bench.export(job_id, True).model_dump_json(), media_type="application/json", headers=headers)
     return StreamingResponse(in_time(bench.exported(job_id)), media_type="application/json", headers=headers)
-
-
-@router.get("/hands")
-def hands_now(bench: TheBench) -> HandsNow:
-    """What the hands do next, over all open jobs, in order; and each job's next step."""
-    return hands(bench)
 
 
 @router.get("/waiting", response_model=WaitingList)

@@ -9,17 +9,24 @@ from saldatura.battery.pack import ContactFault, SensorFault, WireFault
 from saldatura.battery.pack.faults import Fault
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.places import TapPlace
+from saldatura.battery.plan.types import RepairName
 from saldatura.battery.quantities import Pack
 from saldatura.demo.opened import NOTHING_FOUND
 from saldatura.demo.teller import SEED, Teller
-from saldatura.job.facts import Intake, NewSet, NewSignOff
+from saldatura.job.facts import Intake, NewAccepted, NewSet, NewSignOff
 from saldatura.job.facts.pattern import NewLesson
+from saldatura.job.facts.promised import NewPromise
 from saldatura.job.facts.ruling import NewRuling
 from saldatura.job.facts.sign_off import NewArchive
 from saldatura.job.facts.work import NewWork, PartPlace, TerminalsPlace
 from saldatura.records import lessons
 
 JOBS, DAYS = 40, 730.0
+# Before a harvest all want theirs levelled at once, and there is one charger for it.
+HARVEST, HARVEST_DAY = range(30, 37), 95.0
+CHARGER, CHARGER_A, PROMISED_H = "travel charger", 0.2, 30.0
+# Of so many jobs one had its price agreed beforehand.
+PRICED = 3
 # Of those that went out, so many were here again.
 CAME_BACK = 0.18
 PUMP = Pack(chemistry="li_oxide", series=4, parallel=1, rated_ah=3.0, load_a=5.0)
@@ -46,6 +53,8 @@ def the_past(tell: Teller, now: datetime) -> dict[str, int]:
     back: list[tuple[float, Intake]] = []
     for number in range(JOBS):
         day = DAYS * (1 - number / JOBS) + 35.0
+        if number in HARVEST:
+            day = HARVEST_DAY
         again = next((told for told in back if told[0] >= day), None)
         if again is not None:
             back.remove(again)
@@ -58,6 +67,11 @@ def the_past(tell: Teller, now: datetime) -> dict[str, int]:
         start = now - timedelta(days=day, hours=float(rng.uniform(0, 8)))
         model = intake.pack_name.rstrip("0123456789 ")
         tell.pattern = learned.get(model)
+        if number in HARVEST:
+            # On a Monday, so that nobody waits for a weekend.
+            first = now - timedelta(days=HARVEST_DAY)
+            monday = (first - timedelta(days=first.weekday())).replace(hour=7, minute=30)
+            story, start = _levelled, monday + timedelta(minutes=25 * (number - HARVEST.start))
         story(tell, intake, start, str(rng.choice(BY)), float(rng.integers(18, 70)), number)
         if model not in learned:
             # Nothing was known of it: what this one taught begins a pattern.
@@ -89,6 +103,16 @@ def _opened(
     return socs
 
 
+def _agreed(tell: Teller, repair: RepairName, price: float, by: str, number: int) -> None:
+    """The option the customer took, and for how much; of most jobs nobody wrote it down."""
+    if number % PRICED == 0 and number not in HARVEST:
+        tell.go_to("plan")
+        tell.add(
+            NewAccepted(repair=repair, price=price, by=by, note="The customer knows this repair from other packs.")
+        )
+        tell.later(minutes=4)
+
+
 def _proved(tell: Teller, intake: Intake, by: str, minutes: float, ruling: NewRuling, rest_h: float = 12.0) -> None:
     tell.go_to("prove")
     tell.later(minutes=6)
@@ -105,6 +129,7 @@ def _proved(tell: Teller, intake: Intake, by: str, minutes: float, ruling: NewRu
 
 def _cleaned(tell: Teller, intake: Intake, start: datetime, by: str, minutes: float, number: int) -> None:
     socs = _opened(tell, intake, start, [SensorFault(kind="dirty", sensor=1, ohm=4000)], number, ["cuts_out"])
+    _agreed(tell, "clean_connector", 38.0, by, number)
     tell.again(PackSpec(soc=socs, seed=SEED + 910 + number))
     tell.add(NewWork(did="cleaned", place=PartPlace(part="sensor plug"), by=by, minutes=minutes / 2))
     _proved(tell, intake, by, minutes, NewRuling(cause="sensor_circuit", groups=[], confirmed=True, by=by))
@@ -121,6 +146,7 @@ def _wired(tell: Teller, intake: Intake, start: datetime, by: str, minutes: floa
 
 def _soldered(tell: Teller, intake: Intake, start: datetime, by: str, minutes: float, number: int) -> None:
     socs = _opened(tell, intake, start, [ContactFault(kind="main_contact", ohm=0.2)], number, ["dies_under_load"])
+    _agreed(tell, "mend_joint", 52.0, by, number)
     tell.again(PackSpec(soc=socs, seed=SEED + 910 + number))
     tell.add(NewWork(did="resoldered", place=TerminalsPlace(), by=by, minutes=minutes / 2))
     _proved(tell, intake, by, minutes, NewRuling(cause="main_lead", groups=[], confirmed=True, by=by))
@@ -138,7 +164,15 @@ def _levelled(tell: Teller, intake: Intake, start: datetime, by: str, minutes: f
     tell.read_all(intake.pack, "taps")
     tell.go_to("judge")
     tell.go_to("level")
-    tell.charge(low, intake.pack.rated_ah / 2)
+    if number in HARVEST:
+        ready = start + timedelta(hours=PROMISED_H)
+        tell.add(NewPromise(ready=ready, chance=0.8, by=by))
+        # The charger is on the pack before it.
+        tell.go(max(tell.at, tell.charger_free))
+        tell.charge(low, CHARGER_A, CHARGER)
+    else:
+        tell.charge(low, intake.pack.rated_ah / 2)
+    tell.charger_free = tell.at + timedelta(minutes=20)
     tell.later(hours=15)
     _proved(tell, intake, by, minutes, NewRuling(cause="imbalance", groups=[low], confirmed=True, by=by), 15.0)
 

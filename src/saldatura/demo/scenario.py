@@ -17,6 +17,7 @@ from saldatura.demo.past import the_past
 from saldatura.demo.patterns import the_patterns
 from saldatura.demo.picture import scrubber as picture_of_scrubber
 from saldatura.demo.planned import planned
+from saldatura.demo.promised import promised
 from saldatura.demo.shortened import shortened
 from saldatura.demo.side_by_side import side_by_side
 from saldatura.demo.silent_chip import silent_chip
@@ -78,6 +79,7 @@ def build(db: Database, now: datetime | None = None) -> None:
     torn(tell, now)
     side_by_side(tell, now)
     the_patterns(tell, the_past(tell, now), now)
+    promised(tell, now)
     tell.begin(now)
     tell.keep()
 

@@ -49,6 +49,8 @@ class Teller:
         self.rng = np.random.default_rng(SEED)
         self.packs: dict[int, tuple[VirtualPack, StandInMeter]] = {}
         self.job = 0
+        # When the shop's charger is off the pack before.
+        self.charger_free = start - timedelta(days=3650)
         # The pattern that packs taken in are of, until another is told.
         self.pattern: int | None = None
         # Of each job's driven channels: the charge, the pack's clock when it began, and what was measured.
@@ -136,9 +138,17 @@ class Teller:
         since = self.at - timedelta(hours=hours)
         self.add(NewSet(purpose=purpose, rest_since=since, last_current_a=last_a))
 
-    def start_charge(self, group: int, current_a: float) -> int:
-        """Put a group on the stand-in charger; the charge's number."""
-        new = NewCharge(group=group, target="match", current_a=current_a)
+    def start_charge(self, group: int, current_a: float, channel: str | None = None) -> int:
+        """Put a group on the stand-in charger, which stands for that channel of the shop; the charge's number."""
+        clip_v = None if channel is None else round(self.shown(GroupPoint(group=group)), 3)
+        new = NewCharge(
+            group=group,
+            target="match",
+            current_a=current_a,
+            channel=channel,
+            clip_v=clip_v,
+            rest_v=None if channel is None else self.matched_at(),
+        )
         run = self.add(new).facts.charges[-1]
         pack = self.packs[self.job][0]
         pack.hook("cell_charger")
@@ -178,9 +188,9 @@ class Teller:
                 amps, warm = pack.output_amps(channel), float(pack.rig.state.celsius.max())
                 rows.append((self._clock_s() - began, pack.output_volts(channel), amps, warm))
 
-    def charge(self, group: int, current_a: float) -> None:
+    def charge(self, group: int, current_a: float, channel: str | None = None) -> None:
         """A whole charge of one group, and the reading a moment after the charger stopped."""
-        charge = self.start_charge(group, current_a)
+        charge = self.start_charge(group, current_a, channel)
         pack = self.packs[self.job][0]
         while pack.running:
             self.later(seconds=10)

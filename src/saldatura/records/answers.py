@@ -41,7 +41,6 @@ from saldatura.job.assessment.frozen import handed_then, plan_then, policy_then
 from saldatura.job.assessment.handing import Earlier, Handed, fitted_of, handed_of
 from saldatura.job.assessment.known_of_model import cell_size_of
 from saldatura.job.assessment.minding import ringing_of
-from saldatura.job.assessment.next_step import NextStep
 from saldatura.job.assessment.ordering import Order, order_of
 from saldatura.job.assessment.proving import ProofPlan, proof_plan_now, proof_plan_then, run_forecast
 from saldatura.job.assessment.story import done_of
@@ -75,8 +74,6 @@ class Answers:
         self.now = now
         self.pack_clock: Callable[[int], PackClock | None] = lambda _job_id: None
         self.fitted: Callable[[], Mapping[int, ChargeWatch]] = dict
-        # Each open job's next step as of a mark, for the day's list.
-        self.steps: dict[int, tuple[str, str, NextStep | None]] = {}
         self.changed: list[Callable[[int | None, int, str], None]] = []
         self._went: tuple[int, list[Outing]] | None = None
         self.cells = CellBench(
@@ -159,7 +156,7 @@ class Answers:
             said = said.model_copy(update={"cell_size": cell_size_of(facts)})
         drawer = self.cells.drawer()
         # What was only simulated teaches nothing of real packs, nor they of it.
-        went = [out for out in self._outings() if out.job_id != job_id and out.simulated == facts.simulated]
+        went = [out for out in self.outings() if out.job_id != job_id and out.simulated == facts.simulated]
         return plan_of(
             facts, weighed, said, self.shop().prices, drawer, self.cells.grades(drawer), {**minutes_taken(went), **self.patterns.minutes(facts)}, counted(went, self.now()),
             self.policy(), self.now(), from_job,
@@ -172,7 +169,7 @@ class Answers:
 
     def returns(self) -> Returns:
         """What came back of what was handed over, by kind of repair."""
-        return returns_of(self._outings(), self.now())
+        return returns_of(self.outings(), self.now())
 
     def proof_plan(self, job_id: int) -> ProofPlan:
         """What the job is to be proved by, a signed one as it was signed. Raises NoSuchJob."""
@@ -327,7 +324,8 @@ class Answers:
         for listener in list(self.changed):
             listener(job_id, last_id, what)
 
-    def _outings(self) -> list[Outing]:
+    def outings(self) -> list[Outing]:
+        """Every time a pack was handed back, and when it was here again."""
         db = self.db.read()
         mark = jobs.outings_mark(db)
         # Read once for all plans, until a job comes in, goes out or is ruled on.

@@ -4,6 +4,7 @@ import sqlite3
 import uuid
 from collections.abc import Callable, Mapping
 from datetime import datetime
+from functools import cached_property
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any
@@ -30,6 +31,8 @@ from saldatura.job.registry import AGAINST
 from saldatura.ledger.registry import kind_of
 from saldatura.records import facts, jobs, patterns, readings
 from saldatura.records.answers import Answers, log
+from saldatura.records.day_bench import DayBench
+from saldatura.records.promising import Promising
 from saldatura.shop.clock import ClockMoved, ClockMovedFact
 from saldatura.shop.facts import ShopFacts
 
@@ -51,6 +54,16 @@ class Bench(Answers):
     drives says, by the number of the charge. Whoever is in `changed` is called with the
     number of a job that has a new fact, None for the shop, and the number of that fact.
     """
+
+    @cached_property
+    def day(self) -> DayBench:
+        """The day over all jobs."""
+        return DayBench(self)
+
+    @cached_property
+    def promising(self) -> Promising:
+        """What may be promised, and what the record says of the shop."""
+        return Promising(self)
 
     # --- acts
 

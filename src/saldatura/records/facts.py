@@ -15,7 +15,7 @@ from saldatura.job.facts import Fact, JobFacts, ReadingFact, UnreadFact
 from saldatura.job.returns import cause_of, outings_of
 from saldatura.job.standing import standing_of
 from saldatura.ledger.registry import BY_FACT, body_of, read, renumbered
-from saldatura.records import jobs, readings
+from saldatura.records import jobs, readings, took
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.readings import unread
 from saldatura.records.stored import as_it_stands, rows
@@ -223,6 +223,7 @@ def note_standing(db: sqlite3.Connection, facts: JobFacts) -> None:
             facts.pattern.uid if facts.pattern is not None else "",
         ),
     )
+    took.note(db, facts)
 
 
 def refill(db: sqlite3.Connection) -> None:

@@ -18,6 +18,7 @@ from saldatura.shop import words
 from saldatura.shop.address import Place
 from saldatura.shop.card import CardFact, ShopCard
 from saldatura.shop.coupons import CouponFact, Recipe
+from saldatura.shop.hours import CalendarFact, HoursFact, NewCalendar, PresenceFact, ShopHours
 from saldatura.shop.instrument import Kind, Speaks
 from saldatura.shop.meter_words import MeterTaught, MeterWords
 from saldatura.shop.patterns.facts import Identity
@@ -173,6 +174,23 @@ class ShopFacts(Log):
         """What the shop reckons with."""
         last = self.of_kind(PricesFact)[-1:]
         return last[0] if last else ShopPrices()
+
+    @property
+    def hours(self) -> ShopHours:
+        """When somebody is there in a week."""
+        last = self.of_kind(HoursFact)[-1:]
+        return ShopHours(**{name: getattr(last[0], name) for name in ShopHours.model_fields}) if last else ShopHours()
+
+    @property
+    def presence(self) -> list[PresenceFact]:
+        """Every word on who is away or here beside the hours, the last word last."""
+        return self.of_kind(PresenceFact)
+
+    @property
+    def calendar(self) -> NewCalendar | None:
+        """The calendar that takes time from the hours; None where there is none."""
+        last = self.of_kind(CalendarFact)[-1:]
+        return last[0] if last and last[0].name else None
 
     @property
     def uid(self) -> str | None:

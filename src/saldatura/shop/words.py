@@ -4,6 +4,8 @@ from saldatura.battery.wording import typed
 
 PRACTICE_CHARGES_NO_PACK = "a practice supply sits on a cell of its own; it is read, and charges no pack"
 NEVER_PROVED = "it was never proved"
+HOURS_END_AFTER_THEY_BEGIN = "these hours end before they begin; give a later end, or a second stretch past midnight"
+AWAY_TOO_LONG = "longer than 120 days; change the hours of the week instead"
 
 
 def no_address_in_numbers(host: str) -> str:

@@ -13,15 +13,15 @@ ALL_WORK, LONGEST_S = 2.0, 2.7
 
 
 class _Left:
-    """What is left of work and seconds."""
+    """What is left of work and seconds; `share` of the whole."""
 
-    def __init__(self) -> None:
-        self.work, self.seconds = ALL_WORK, LONGEST_S
+    def __init__(self, share: float) -> None:
+        self.work, self.seconds = ALL_WORK * share, LONGEST_S * share
 
 
-def improved(frame: Frame, plan: Starts, score: Score, bound: int) -> tuple[Starts, Score, bool]:
-    """A plan that is at least as good, and whether none is better."""
-    best, proved, left = plan, True, _Left()
+def improved(frame: Frame, plan: Starts, score: Score, bound: int, share: float = 1.0) -> tuple[Starts, Score, bool]:
+    """A plan that is at least as good, and whether none is better. `share`: how much of the time there is may be spent."""
+    best, proved, left = plan, True, _Left(share)
     if score.left:
         best, whole = _solved(frame, best, "left", left)
         proved = proved and whole

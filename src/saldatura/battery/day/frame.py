@@ -20,6 +20,7 @@ class Piece:
     due: int | None
     weight: int
     windows: tuple[tuple[int, int], ...]
+    begun: bool = False
 
     @property
     def lasts(self) -> int:
@@ -48,6 +49,7 @@ def frame_of(request: DayRequest) -> Frame:
     hands = tuple(sorted((max(math.ceil(h.from_s), now), math.floor(h.to_s)) for h in request.hands if h.to_s > now))
     unplaced: list[Unplaced] = []
     gone: set[str] = set()
+    taken: set[str] = set()
     order = _ordered(request.tasks)
     numbers: dict[str, int] = {}
     pieces: list[Piece] = []
@@ -57,6 +59,10 @@ def frame_of(request: DayRequest) -> Frame:
         piece = _piece(task, now, hands, numbers) if why is None and waits is None else None
         if why is None:
             why = words.waits_for(waits) if waits is not None else _nowhere(task, piece, hands)
+        if why is None and piece is not None and piece.begun and piece.channel is not None:
+            # Two that run on one channel cannot both be: the first that is told holds.
+            why = words.ON_ITS_CHANNEL if piece.channel in taken else None
+            taken.add(piece.channel)
         if why is not None or piece is None:
             gone.add(task.task)
             unplaced.append(Unplaced(task=task.task, because=why or words.NO_ROOM))
@@ -84,11 +90,18 @@ def _piece(task: DayTask, now: int, hands: tuple[tuple[int, int], ...], numbers:
     work, wait = math.ceil(task.hands_min * 60), math.ceil(task.then_wait_min * 60)
     needs = work + wait if task.attended else work
     open_ended = work == 0 and not task.attended
-    windows = ((now, _LATEST),) if open_ended else tuple((a, b - needs) for a, b in hands if b - needs >= a)
+    windows: tuple[tuple[int, int], ...]
+    windows = (
+        ((now, now),)
+        if task.begun
+        else ((now, _LATEST),)
+        if open_ended
+        else tuple((a, b - needs) for a, b in hands if b - needs >= a)
+    )
     return Piece(
         name=task.task, hands=work, wait=wait, after=tuple(numbers[name] for name in task.after), channel=task.channel,
         attended=task.attended, due=None if task.due_s is None else math.floor(task.due_s),
-        weight=round(task.weight * PER_WEIGHT), windows=windows,
+        weight=round(task.weight * PER_WEIGHT), windows=windows, begun=task.begun,
     )  # fmt: skip
 
 

@@ -1,9 +1,12 @@
 """The `day-plan` computation: what hands begin when, over hands, channels, attended hours and promised times."""
 
+from collections.abc import Sequence
+
 from saldatura.battery.day import words
 from saldatura.battery.day.exact import improved
 from saldatura.battery.day.frame import Frame, bound_of, frame_of
-from saldatura.battery.day.rule import Starts, by_rules, laid_out, score_of, shaken
+from saldatura.battery.day.rule import SHAKES, Starts, by_rules, laid_out, score_of, shaken
+from saldatura.battery.day.steady import kept_order
 from saldatura.battery.day.types import DayPlan, DayRequest, DayStep, Late, Unplaced
 
 # More are laid out by a rule.
@@ -26,17 +29,29 @@ def day_plan(request: DayRequest) -> DayPlan:
     """Plan the tasks of a day. Hands are somebody's for the whole of what they begin, inside one stretch; a channel is taken while its task runs by
     itself; one that is attended lies inside one stretch from its beginning to its end.
     """
+    return replanned(request)
+
+
+def replanned(request: DayRequest, before: Sequence[str] = (), share: float = 1.0) -> DayPlan:
+    """The same beside the order of the plan before, `before`: it holds where another is not worth turning the list over. `share`: how much of the
+    time there is may be spent.
+    """
     frame = frame_of(request)
     bound = bound_of(frame)
     plan, score = by_rules(frame)
     how = "best" if (score.left, score.late) == (0, 0) and score.finish <= bound else "good"
     if len(frame.pieces) > MOST_EXACT:
         how = "rule"
+        # Each try lays all of them out: the more there are, the fewer tries.
+        plan, score = shaken(frame, plan, score, bound, round(SHAKES * share * (MOST_EXACT / len(frame.pieces)) ** 2))
     elif how != "best":
-        plan, score = shaken(frame, plan, score, bound)
-        plan, score, proved = improved(frame, plan, score, bound)
+        plan, score = shaken(frame, plan, score, bound, round(SHAKES * share))
+        plan, score, proved = improved(frame, plan, score, bound, share)
         plan = _early(frame, plan)
         how = "best" if proved else "good"
+    held = kept_order(frame, plan, before) if before else None
+    if held is not None:
+        plan, how = held, "good" if how == "best" and score_of(frame, held) > score_of(frame, plan) else how
     return _told(request, frame, plan, bound, how)
 
 

@@ -9,6 +9,8 @@ import numpy as np
 from saldatura.battery.day.frame import Frame, Piece
 
 Starts = list[int | None]
+# Before every rank.
+_BEGUN = -1e18
 
 
 class Score(NamedTuple):
@@ -73,7 +75,7 @@ class _Board:
 
 
 def laid_out(frame: Frame, rank: Sequence[float]) -> Starts:
-    """Pieces by their rank, the least first, each once what it waits for has a place."""
+    """Pieces by their rank, the least first, each once what it waits for has a place; what has begun before all others."""
     board = _Board(frame)
     starts: Starts = [None for _ in frame.pieces]
     waits = [len(piece.after) for piece in frame.pieces]
@@ -81,7 +83,7 @@ def laid_out(frame: Frame, rank: Sequence[float]) -> Starts:
     for k, piece in enumerate(frame.pieces):
         for before in piece.after:
             behind[before].append(k)
-    ready = sorted((rank[k], k) for k, count in enumerate(waits) if count == 0)
+    ready = sorted((_BEGUN if frame.pieces[k].begun else rank[k], k) for k, count in enumerate(waits) if count == 0)
     while ready:
         _, k = ready.pop(0)
         piece = frame.pieces[k]
@@ -146,11 +148,11 @@ def by_rules(frame: Frame) -> tuple[Starts, Score]:
 SHAKES = 400
 
 
-def shaken(frame: Frame, plan: Starts, score: Score, bound: int) -> tuple[Starts, Score]:
+def shaken(frame: Frame, plan: Starts, score: Score, bound: int, shakes: int = SHAKES) -> tuple[Starts, Score]:
     """The best plan after pieces of the order have changed places, one by one; the same for the same day."""
     rng, count = np.random.default_rng(1), len(frame.pieces)
     rank = [float(10**13 if start is None else start) for start in plan]
-    for _ in range(SHAKES if count > 1 else 0):
+    for _ in range(shakes if count > 1 else 0):
         if (score.left, score.late) == (0, 0) and score.finish <= bound:
             break
         i, j = rng.integers(count), rng.integers(count)

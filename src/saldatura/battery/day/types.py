@@ -51,6 +51,16 @@ class DayTask(Value):
     attended: bool = Field(False, description="Whether somebody must be in the room until it ends.")
     due_s: AtS | None = Field(None, description="When it should have ended, s; none: no hurry.")
     weight: Annotated[float, Field(ge=0, le=1000)] = Field(1.0, description="How much its lateness matters.")
+    begun: bool = Field(
+        False,
+        description="Whether it runs by itself already: it starts now, takes no hands, and waits for nothing. Default: no.",
+    )
+
+    @model_validator(mode="after")
+    def _begun_takes_no_hands(self) -> Self:
+        if self.begun and (self.hands_min or self.after):
+            raise Misfit("begun", words.BEGUN_TAKES_NO_HANDS)
+        return self
 
 
 class DayRequest(Value):

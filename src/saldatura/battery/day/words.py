@@ -3,12 +3,14 @@
 from saldatura.battery.wording import counted
 
 ENDS_BEFORE_IT_BEGINS = "ends before it begins; give a later time"
+BEGUN_TAKES_NO_HANDS = "what has begun takes no hands and waits for nothing; leave hands_min and after out"
 CHANNEL_TOLD_TWICE = "a channel is named twice; name each once"
 IN_A_CIRCLE = "It waits for itself by way of others: take one of the “after” away."
 NOBODY_THERE = "Nobody is there any more: give more hours."
 NO_ROOM = "There is no room left for it in these hours: give more, or put something off."
 BEST = "No plan is better."
-GOOD = "The best that was found in three seconds."
+GOOD = "The best that was found in the time there is."
+ON_ITS_CHANNEL = "Its channel has another task that has begun."
 
 
 def told_twice(name: str) -> str:

@@ -10,6 +10,8 @@ if TYPE_CHECKING:
     from datetime import datetime
 
 BOARD_PUT = "the board put in"
+PROMISE = "the promised day"
+ANSWER_WAITED_FOR = "that an answer is waited for"
 PATTERN_TAKEN = "the pattern taken over"
 LESSON_TAKEN = "what this pack taught its pattern"
 BLOCK_AS_TOLD = "the block as entered"

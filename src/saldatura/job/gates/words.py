@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
 ALUMINIUM_TAKES_NO_SOLDER = "aluminium takes no solder, and the heat harms the pouch: cut the tab so that its plated part stays with the cell, or weld or clamp it"
+PROMISE_A_DAY_TO_COME = "a promise is of a day to come, within a year; choose a later one"
 NONE_IS_TOLD_YET = "none is told yet"
 NAME_CHANNEL_WHOSE_INSTRUMENT = "name the channel whose instrument is to be switched"
 CHARGER_IS_SWITCHED = "its charger is switched by hand; the program drives none"

@@ -1,0 +1,1 @@
+"""What the shop's signed jobs say of the shop: its numbers, its promises, and what would make it faster."""

@@ -1,0 +1,108 @@
+"""When jobs may be promised, kept for as long as nothing changes the queue; and what the record of signed jobs says of the shop."""
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
+
+from saldatura.battery.day.usual import Span
+from saldatura.battery.quantities import EARLIEST
+from saldatura.job.assessment.day.promise import Promise, promise_of
+from saldatura.job.assessment.day.types import Hold, JobDay
+from saldatura.job.assessment.words import day as day_words
+from saldatura.job.returns import shop_returns
+from saldatura.job.shop_record.faster import Faster, faster_of
+from saldatura.job.shop_record.numbers import ShopNumbers, numbers_of
+from saldatura.records import took
+from saldatura.shop.hours import there
+
+if TYPE_CHECKING:
+    from saldatura.battery.plan.types import Repair
+    from saldatura.records.bench import Bench
+
+# A promise is looked for so far ahead, days.
+AHEAD_DAYS = 90
+# Packs that came back are counted over so long.
+BACK = timedelta(days=180)
+# Where nothing went out yet, nine of ten repairs hold.
+STAYS = 0.9
+# What is bought for an option, and has to come first.
+BOUGHT = ("cell", "board", "board_part", "donor")
+
+
+class Promising:
+    """Promises, and what became of them."""
+
+    def __init__(self, bench: "Bench") -> None:
+        self.bench = bench
+        self._held: dict[tuple[int, str], tuple[object, Promise]] = {}
+
+    def promise(self, job_id: int, option: "Repair | None" = None) -> Promise:
+        """When a job may be promised, with the option taken, or with another of its plan. Raises NoSuchJob."""
+        bench, now = self.bench, self.bench.now()
+        bench.facts(job_id)
+        days, _, _ = bench.day.days(now)
+        # The queue moves slowly: the same question within ten minutes has the same answer.
+        mark = (
+            bench.shop().last_id,
+            tuple((d.job_id, bench.day.mark_of(d.job_id)) for d in days),
+            int(now.timestamp() // 600),
+        )
+        key = (job_id, option.option if option is not None else "")
+        held = self._held.get(key)
+        if held is not None and held[0] == mark:
+            return held[1]
+        found = self._promise(days, job_id, option, now)
+        if len(self._held) > 200:
+            self._held.clear()
+        self._held[key] = (mark, found)
+        return found
+
+    def _promise(self, days: list[JobDay], job_id: int, option: "Repair | None", now: datetime) -> Promise:
+        bench, shop = self.bench, self.bench.shop()
+        if option is not None:
+            days = [_with(day, option, now) if day.job_id == job_id else day for day in days]
+        if not any(d.job_id == job_id for d in days):
+            return Promise(job_id=job_id, ready=None, chance=None, early=None, late=None, says=day_words.CANNOT_BE_TOLD, message="", because=[], plays=0)  # fmt: skip
+        out = [o for o in bench.outings() if now - o.went < BACK]
+        back = [o for o in bench.outings() if o.back is not None and now - o.back < BACK]
+        told = shop_returns(out, now)
+        stays = 1 - told.soon / told.tried if told.tried else STAYS
+        singles = sum(c.kind == "single" for c in shop.channels)
+        testers = sum(i.kind == "capacity_tester" for i in shop.instruments)
+        hours = shop.hours
+        return promise_of(
+            days, job_id, bench.day.windows(now, AHEAD_DAYS), hours.people, {"single": max(singles, 1), "tester": max(testers, 1)},
+            hours.promise_days, len(back) / BACK.days, min(stays, 0.99), now, shop.card.name, lambda at: at.astimezone(),
+        )  # fmt: skip
+
+    def numbers(self, since: datetime | None = None) -> ShopNumbers:
+        """The shop's numbers over the jobs signed since then; of all where none is given."""
+        bench = self.bench
+        jobs = took.since(bench.db.read(), since or EARLIEST)
+        labour = bench.shop().prices.labour_h
+        return numbers_of(jobs, bench.outings(), labour, bench.now(), lambda at: f"{at.astimezone():%Y-%m}")
+
+    def faster(self, months: float, late_h_costs: float | None, prices: Mapping[str, float]) -> Faster:
+        """The record of the last months played again with one more of each."""
+        bench, now = self.bench, self.bench.now()
+        begins = now - timedelta(days=months * 30.44)
+        jobs = took.since(bench.db.read(), begins)
+        hours = bench.shop().hours
+        first = min([begins, *(t.opened_at for t in jobs if t.opened_at > begins - BACK)])
+        # As the hours are now; beyond the last signature what was left is worked off.
+        windows = there(hours, [], [], first, round((now - first).days) + 365)
+        costs = late_h_costs if late_h_costs is not None else bench.shop().prices.labour_h
+        return faster_of(jobs, windows, first, hours.people, hours.promise_days, costs, prices)
+
+
+def _with(day: JobDay, option: "Repair", now: datetime) -> JobDay:
+    """A job's day as if that option were taken: the customer answers first, what is bought comes, and the work takes what the plan says."""
+    hands = Span(low_min=0.7 * option.bench_min, likely_min=option.bench_min, high_min=1.8 * option.bench_min)
+    tasks = [
+        t.model_copy(update={"hands": hands}) if t.step == "repair" and option.bench_min > 0 else t for t in day.tasks
+    ]
+    holds: list[Hold] = [h for h in day.holds if h.kind not in ("customer", "parts")]
+    bought = any(item.code in BOUGHT for item in option.order) and option.cells_from is None
+    kind = "parts" if bought else "customer"
+    holds.append(Hold(kind=kind, says="", frees="", stage="plan", since=now))
+    return day.model_copy(update={"tasks": tasks, "holds": holds, "chance": option.chance})
