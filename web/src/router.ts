@@ -12,7 +12,9 @@ const ofJob: RouteRecordRaw[] = Object.entries(views).map(([file, component]) =>
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'today', component: () => import('./bench/TodayView.vue') },
+    { path: '/', name: 'today', component: () => import('./today/TodayView.vue') },
+    { path: '/hours', name: 'hours', component: () => import('./today/HoursPage.vue') },
+    { path: '/numbers', name: 'numbers', component: () => import('./today/NumbersPage.vue') },
     { path: '/take-in', name: 'new', component: () => import('./stages/take-in/NewPack.vue') },
     { path: '/cells/:name?', name: 'cells', component: () => import('./cells/CellsView.vue') },
     { path: '/instruments', name: 'shop_instruments', component: () => import('./bench/instruments/ShopInstruments.vue') },

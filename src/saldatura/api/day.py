@@ -1,17 +1,25 @@
 """The day over all jobs: what the hands do now and next, the shop's hours, who is away, and the calendar that takes from them."""
 
-from datetime import timedelta
-from typing import Annotated
+from datetime import datetime, timedelta
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query
+from fastapi import APIRouter, Depends, Query, Response
 
 from saldatura.api.depends import TheBench, whole_body
 from saldatura.api.problems import INVALID
-from saldatura.api.subjects import SHOP_ACT, Seen
+from saldatura.api.subjects import SEE, SHOP_ACT, JobId, Seen
 from saldatura.formats.busy_times import busy_in
+from saldatura.formats.plain import csv_of
+from saldatura.job.assessment.day.promise import Promise
+from saldatura.job.shop_record.faster import Faster
+from saldatura.job.shop_record.numbers import ShopNumbers, rows_of
+from saldatura.records.bench import Bench
 from saldatura.records.calendar_source import AHEAD, content_of
 from saldatura.records.day_bench import DayNow
+from saldatura.records.promising import TO_COME
 from saldatura.shop.hours import NewCalendar, Presence, ShopHours
+
+Months = Annotated[float | None, Query(gt=0, le=1200)]
 
 router = APIRouter(prefix="/api", tags=["day"])
 
@@ -34,6 +42,16 @@ def tell_presence(bench: TheBench, new: Presence) -> DayNow:
     """Tell that nobody is here until then, or that somebody is outside the hours; the day is planned anew at once."""
     bench.add_to_shop(new)
     return bench.day.now()
+
+
+@router.get("/calendar")
+def calendar(bench: TheBench) -> NewCalendar:
+    """The calendar that takes time from the hours, with what it takes; one without a name where there is none."""
+    told = bench.shop().calendar
+    if told is None:
+        return NewCalendar()
+    busy = bench.day.calendar.busy(told.where, bench.now()) if told.where else told.busy
+    return NewCalendar(name=told.name, where=told.where, busy=busy)
 
 
 @router.post("/calendar", status_code=201, responses=SHOP_ACT)
@@ -60,3 +78,53 @@ def bring_calendar(
     now = bench.now()
     bench.add_to_shop(NewCalendar(name=name, busy=busy_in(content, now - timedelta(days=1), now + AHEAD)))
     return bench.day.now()
+
+
+@router.get("/jobs/{job_id}/promise", responses=SEE)
+def promise(bench: TheBench, job_id: JobId) -> Promise:
+    """When a job may be promised, by playing the shop's queue: the end of the working stretch by which it was ready in eight of ten plays."""
+    return bench.promising.promise(job_id)
+
+
+@router.get("/promise")
+def promise_of_next(bench: TheBench) -> Promise:
+    """The same for a pack that is taken in now, of which nothing is known."""
+    return bench.promising.promise(TO_COME)
+
+
+@router.get("/shop-numbers", responses=INVALID)
+def shop_numbers(bench: TheBench, months: Months = None) -> ShopNumbers:
+    """Numbers of the shop over the jobs signed in the last months, or over all: hours, minutes against plan, right the first time, margin, cells kept."""
+    return bench.promising.numbers(_since(bench, months))
+
+
+@router.get(
+    "/shop-numbers.csv",
+    response_class=Response,
+    responses={**INVALID, 200: {"content": {"text/csv": {}}, "description": "One table of the numbers"}},
+)
+def shop_numbers_csv(
+    bench: TheBench, table: Literal["kinds", "steps", "months", "promises"] = "kinds", months: Months = None
+) -> Response:
+    """One table of the numbers as CSV."""
+    names, rows = rows_of(bench.promising.numbers(_since(bench, months)), table)
+    headers = {"Content-Disposition": f'attachment; filename="shop-{table}.csv"'}
+    return Response(csv_of(names, rows), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/faster", responses=INVALID)
+def faster(
+    bench: TheBench,
+    months: Annotated[float, Query(gt=0, le=120)] = 6.0,
+    late_h_costs: Annotated[float | None, Query(ge=0, le=1e6)] = None,
+    what: Annotated[str, Query(max_length=60)] = "",
+    price: Annotated[float | None, Query(gt=0, le=1e9)] = None,
+) -> Faster:
+    """The record of the last months played again with one more of each channel, tester and pair of hands. `late_h_costs`: what an hour of lateness costs,
+    by default an hour of work; `price`: of one more `what`, for how soon it pays back.
+    """
+    return bench.promising.faster(months, late_h_costs, {what: price} if what and price else {})
+
+
+def _since(bench: Bench, months: float | None) -> datetime | None:
+    return None if months is None else bench.now() - timedelta(days=months * 30.44)

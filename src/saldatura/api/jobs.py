@@ -263,14 +263,14 @@ def waiting(bench: TheBench, hub: TheHub, request: Request) -> Response:
 @router.get(
     "/waiting.ics",
     response_class=Response,
-    responses={200: {"content": {"text/calendar": {}}, "description": "Finishes and looks as a calendar"}},
+    responses={200: {"content": {"text/calendar": {}}, "description": "Finishes, looks and promises as a calendar"}},
 )
 def waiting_calendar(bench: TheBench) -> Response:
-    """Finishes and looks as a calendar feed, to subscribe to on this machine."""
+    """Finishes, looks and promises as a calendar feed, to subscribe to on this machine."""
     from saldatura.formats import calendar
 
     return Response(
-        calendar.feed(bench.waiting().waiting, bench.now()),
+        calendar.feed(bench.waiting().waiting, bench.now(), bench.day.days(bench.now())[0]),
         media_type="text/calendar; charset=utf-8",
         headers={"Content-Disposition": 'inline; filename="waiting.ics"'},
     )

@@ -14,6 +14,7 @@ from saldatura.battery.match.types import Matching
 from saldatura.battery.plan.case import PlanCase
 from saldatura.battery.quantities import AmpHours
 from saldatura.job.assessment import JobPlan
+from saldatura.job.assessment.next_step import ENDED
 from saldatura.job.assessment.ordering import Order
 from saldatura.job.assessment.planning import fitting, match_request, plan_request
 from saldatura.job.facts import NewNeed
@@ -82,7 +83,18 @@ def print_quote(
     """The options named, on one page for the customer."""
     from saldatura.formats import quote
 
-    pdf = quote.render(bench.facts(job_id), bench.plan(job_id), repairs, bench.shop().card, zone)
+    plan, facts = bench.plan(job_id), bench.facts(job_id)
+    # A signed job is ready, and its quote is as it was.
+    ready = (
+        {}
+        if facts.sign_off is not None
+        else {
+            r.option: bench.promising.promise(job_id, r).says
+            for r in plan.plan.repairs
+            if r.option in repairs and r.repair not in ENDED
+        }
+    )
+    pdf = quote.render(facts, plan, repairs, bench.shop().card, zone, ready)
     headers = {"Content-Disposition": f'inline; filename="quote-{job_id:04d}.pdf"'}
     return Response(pdf, media_type="application/pdf", headers=headers)
 

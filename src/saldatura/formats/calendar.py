@@ -1,10 +1,12 @@
 """What is waited for as a calendar feed: when each thing is done, and when it is next looked at."""
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from icalendar import Alarm, Calendar, Event
 
 from saldatura.formats.plain import shown
+from saldatura.job.assessment.day.types import JobDay
 from saldatura.job.assessment.waiting import Waiting
 
 WORDS = {
@@ -17,8 +19,10 @@ WORDS = {
 }
 
 
-def feed(waiting: list[Waiting], now: datetime) -> bytes:
-    """An iCalendar document (RFC 5545): an event for each finish with its range in words, and one for each look, each with an alarm."""
+def feed(waiting: list[Waiting], now: datetime, promised: Sequence[JobDay] = ()) -> bytes:
+    """An iCalendar document (RFC 5545): an event for each finish with its range in words, one for each look, and one for each promise of the jobs
+    given, each with an alarm.
+    """
     calendar = Calendar()
     calendar.add("prodid", "-//Saldatura//waiting//EN")
     calendar.add("version", "2.0")
@@ -35,6 +39,11 @@ def feed(waiting: list[Waiting], now: datetime) -> bytes:
             calendar.add_component(
                 _event(f"{key}-look", f"{what}: look again{sim}", w.look_again, "Warm to the hand, stop it.", now)
             )
+    for day in promised:
+        if day.ready is not None:
+            title = f"{shown(day.pack_name)}: promised to {shown(day.customer)}"
+            sim = " (simulated)" if day.simulated else ""
+            calendar.add_component(_event(f"job-{day.job_id}-promise", f"{title}{sim}", day.ready, "", now))
     return bytes(calendar.to_ical())
 
 

@@ -1,24 +1,12 @@
 """A pattern's pins and codes as tables for spreadsheets."""
 
-import csv
-import io
-from collections.abc import Iterable
-
-from saldatura.formats.plain import cell
+from saldatura.formats.plain import csv_of
 from saldatura.shop.patterns.sheet import PatternSheet
-
-
-def _table(header: list[str], rows: Iterable[list[object]]) -> str:
-    text = io.StringIO()
-    table = csv.writer(text)
-    table.writerow(header)
-    table.writerows([cell(value) for value in row] for row in rows)
-    return text.getvalue()
 
 
 def pins(sheet: PatternSheet) -> str:
     """Every pin of every connector, UTF-8, comma, point, SI units."""
-    return _table(
+    return csv_of(
         ["connector", "carries", "pin", "wire", "tap", "sensor", "volts_v"],
         (
             [plug.plug, plug.carries, pin.pin, pin.wire, pin.tap, pin.sensor, pin.volts]
@@ -30,7 +18,7 @@ def pins(sheet: PatternSheet) -> str:
 
 def codes(sheet: PatternSheet) -> str:
     """Every code of its lamps and buzzers."""
-    return _table(
+    return csv_of(
         ["by", "shows", "revision", "means", "says"],
         ([c.by, c.shows, c.revision, c.means, c.says] for c in sheet.codes),
     )

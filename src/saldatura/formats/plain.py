@@ -1,6 +1,9 @@
 """Words in files that other programs read: nothing in them is obeyed, and what cannot be seen is shown as what it is."""
 
+import csv
+import io
 import unicodedata
+from collections.abc import Iterable, Sequence
 
 # Marks that turn the direction of what is read, and a byte order mark: they look like nothing and change everything.
 _TURN = frozenset("\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\ufeff\u2028\u2029")
@@ -27,6 +30,15 @@ def cell(value: object) -> object:
     if not isinstance(value, str):
         return value
     return f"{_TEXT}{shown(value)}" if value.startswith(_BEGINS) else shown(value)
+
+
+def csv_of(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+    """A table as comma separated values, UTF-8, point for decimals."""
+    text = io.StringIO()
+    table = csv.writer(text)
+    table.writerow(header)
+    table.writerows([cell(value) for value in row] for row in rows)
+    return text.getvalue()
 
 
 def read_cell(text: str) -> str:

@@ -1,6 +1,7 @@
 """The quote: two or three options on one page, with the odds in plain words, for the customer to choose from."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import Any
 
 from reportlab.lib.enums import TA_RIGHT
@@ -28,8 +29,15 @@ KEPT_OFF = (
 QUOTED = ("cell", "board", "board_part", "donor", "pack_part")
 
 
-def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[str], card: ShopCard, zone: str | None = None) -> bytes:
-    """The quote as PDF bytes. Raises Impossible for an option that is ruled out or has no price."""
+def render(
+    facts: JobFacts,
+    plan: JobPlan,
+    repairs: Sequence[str],
+    card: ShopCard,
+    zone: str | None = None,
+    ready: Mapping[str, str] = MappingProxyType({}),
+) -> bytes:
+    """The quote as PDF bytes. `ready`: by option, when it will be ready if the customer answers today. Raises Impossible for an option that is ruled out or has no price."""
     options = [_option(plan, name) for name in dict.fromkeys(repairs)]
     face = own_face()
     body = ParagraphStyle("body", fontName=face.regular, fontSize=10.5, leading=14, textColor=INK)
@@ -51,7 +59,7 @@ def render(facts: JobFacts, plan: JobPlan, repairs: Sequence[str], card: ShopCar
         Spacer(1, 5 * mm),
     ]
     for n, option in enumerate(options, start=1):
-        story.append(KeepTogether(_shown(n, option, plan, card.currency, styles)))
+        story.append(KeepTogether(_shown(n, option, plan, card.currency, styles, ready.get(option.option, ""))))
     story += [
         Spacer(1, 3 * mm),
         Paragraph(lettered(KEPT_OFF), styles["muted"]),
@@ -73,7 +81,9 @@ def _option(plan: JobPlan, name: str) -> Repair:
     return option
 
 
-def _shown(number: int, repair: Repair, plan: JobPlan, currency: str, styles: dict[str, ParagraphStyle]) -> list[Any]:
+def _shown(
+    number: int, repair: Repair, plan: JobPlan, currency: str, styles: dict[str, ParagraphStyle], ready: str = ""
+) -> list[Any]:
     head = Table(
         [[Paragraph(lettered(f"{number}. {repair.says}", bold=True), styles["h2"]), Paragraph(lettered(priced(repair.outlay or 0.0, currency), bold=True), styles["price"])]],
         colWidths=[130 * mm, 40 * mm],
@@ -98,7 +108,9 @@ def _shown(number: int, repair: Repair, plan: JobPlan, currency: str, styles: di
         )
     if repair.years_high > 0.05:
         lines.append(f"{span_words(repair.years_low, repair.years_high)} of service.")
-    if repair.wait_h >= 1:
+    if ready:
+        lines.append(f"{ready} if you answer today.")
+    elif repair.wait_h >= 1:
         lines.append(f"Ready after about {wait_words(repair.wait_h)}.")
     parts = [f"{item.count} × {item.name}" for item in repair.order if item.code in QUOTED]
     if parts:

@@ -168,11 +168,13 @@ class DayBench:
             log.exception("the order of job %d cannot be told", facts.id)
             return 0
 
-    def minutes(self, facts: JobFacts) -> Callable[[StepKind], Span]:
-        """Minutes of hands by step: the table's, with what the shop's own jobs took, and nearer still those of the job's pattern."""
+    def minutes(self, facts: JobFacts | None) -> Callable[[StepKind], Span]:
+        """Minutes of hands by step: the table's, with what the shop's own jobs took, and nearer still those of the job's pattern; None: of any pack."""
         learned_of = self._own()
-        shop = learned_of.get(("", facts.simulated), {})
-        pattern = learned_of.get((facts.pattern.uid, facts.simulated), {}) if facts.pattern is not None else {}
+        simulated = facts.simulated if facts is not None else ("", False) not in learned_of
+        shop = learned_of.get(("", simulated), {})
+        taken = facts.pattern if facts is not None else None
+        pattern = learned_of.get((taken.uid, simulated), {}) if taken is not None else {}
 
         def of_step(step: StepKind) -> Span:
             span = usual_hands(step)

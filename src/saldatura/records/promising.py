@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from saldatura.battery.day.usual import Span
 from saldatura.battery.quantities import EARLIEST
 from saldatura.job.assessment.day.promise import Promise, promise_of
+from saldatura.job.assessment.day.tasks import pack_to_come
 from saldatura.job.assessment.day.types import Hold, JobDay
 from saldatura.job.assessment.words import day as day_words
 from saldatura.job.returns import shop_returns
@@ -26,6 +27,8 @@ BACK = timedelta(days=180)
 # Where nothing went out yet, nine of ten repairs hold.
 STAYS = 0.9
 # What is bought for an option, and has to come first.
+# The number that stands for a pack at the counter.
+TO_COME = 0
 BOUGHT = ("cell", "board", "board_part", "donor")
 
 
@@ -37,21 +40,28 @@ class Promising:
         self._held: dict[tuple[int, str], tuple[object, Promise]] = {}
 
     def promise(self, job_id: int, option: "Repair | None" = None) -> Promise:
-        """When a job may be promised, with the option taken, or with another of its plan. Raises NoSuchJob."""
+        """When a job may be promised (TO_COME: a pack that is taken in now), with the option taken, or with another of its plan. Raises NoSuchJob."""
         bench, now = self.bench, self.bench.now()
-        bench.facts(job_id)
         days, _, _ = bench.day.days(now)
+        if job_id == TO_COME:
+            days = [*days, pack_to_come(bench.day.minutes(None), now)]
+        else:
+            bench.facts(job_id)
         # The queue moves slowly: the same question within ten minutes has the same answer.
         mark = (
             bench.shop().last_id,
-            tuple((d.job_id, bench.day.mark_of(d.job_id)) for d in days),
+            tuple((d.job_id, bench.day.mark_of(d.job_id)) for d in days if d.job_id != TO_COME),
             int(now.timestamp() // 600),
         )
         key = (job_id, option.option if option is not None else "")
         held = self._held.get(key)
         if held is not None and held[0] == mark:
             return held[1]
-        found = self._promise(days, job_id, option, now)
+        day = next((d for d in days if d.job_id == job_id), None)
+        asked = next((h.since for h in day.holds if h.kind == "customer"), None) if day is not None else None
+        found = self._promise(days, job_id, option, now).model_copy(
+            update={"promised": day.ready if day is not None else None, "asked": asked}
+        )
         if len(self._held) > 200:
             self._held.clear()
         self._held[key] = (mark, found)
@@ -96,13 +106,13 @@ class Promising:
 
 
 def _with(day: JobDay, option: "Repair", now: datetime) -> JobDay:
-    """A job's day as if that option were taken: the customer answers first, what is bought comes, and the work takes what the plan says."""
+    """A job's day as if that option were taken today: what is bought comes first, and the work takes what the plan says."""
     hands = Span(low_min=0.7 * option.bench_min, likely_min=option.bench_min, high_min=1.8 * option.bench_min)
     tasks = [
         t.model_copy(update={"hands": hands}) if t.step == "repair" and option.bench_min > 0 else t for t in day.tasks
     ]
     holds: list[Hold] = [h for h in day.holds if h.kind not in ("customer", "parts")]
     bought = any(item.code in BOUGHT for item in option.order) and option.cells_from is None
-    kind = "parts" if bought else "customer"
-    holds.append(Hold(kind=kind, says="", frees="", stage="plan", since=now))
+    if bought:
+        holds.append(Hold(kind="parts", says="", frees="", stage="plan", since=now))
     return day.model_copy(update={"tasks": tasks, "holds": holds, "chance": option.chance})

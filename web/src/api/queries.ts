@@ -35,11 +35,6 @@ export function useWaitingQuery() {
   return useQuery({ queryKey: ['waiting'], queryFn: () => settled(client.GET('/api/waiting')), refetchInterval: SELDOM_MS })
 }
 
-/** What the hands do next; asked again at once while some jobs are still being looked at. */
-export function useHandsQuery() {
-  return useQuery({ queryKey: ['hands'], queryFn: () => settled(client.GET('/api/hands')), refetchInterval: (query) => (query.state.data?.pending ? 600 : SELDOM_MS), placeholderData: (before) => before })
-}
-
 export function useTermsQuery() {
   return useQuery({ queryKey: ['terms'], queryFn: () => settled(client.GET('/api/terms')), staleTime: Infinity }, queryClient)
 }
@@ -69,8 +64,11 @@ const SHOWN_BY: Record<string, string[]> = {
   pattern: ['patterns', 'pattern', 'pattern-jobs', 'offers', 'lesson', 'judgement', 'plan'],
   card: ['card'],
   drawer: ['cells', 'plan', 'block'],
-  channel: ['channels', 'level', 'level-plan', 'level-options'],
-  channel_gone: ['channels', 'level', 'level-plan', 'level-options'],
+  hours: ['day', 'promise'],
+  presence: ['day'],
+  calendar: ['day', 'promise'],
+  channel: ['day', 'channels', 'level', 'level-plan', 'level-options'],
+  channel_gone: ['day', 'channels', 'level', 'level-plan', 'level-options'],
   instrument: ['instruments', 'channels'],
   instrument_removed: ['instruments', 'channels'],
   instrument_use: ['instruments', 'channels'],
@@ -88,7 +86,8 @@ export function heard(changes: { jobs: Record<string, number>; shop: string[] })
   if (jobs.length) {
     void queryClient.invalidateQueries({ queryKey: ['waiting'] })
     void queryClient.invalidateQueries({ queryKey: ['jobs'] })
-    void queryClient.invalidateQueries({ queryKey: ['hands'] })
+    void queryClient.invalidateQueries({ queryKey: ['day'] })
+    void queryClient.invalidateQueries({ queryKey: ['promise'] })
   }
   if (changes.shop.some((what) => !(what in SHOWN_BY))) void queryClient.invalidateQueries()
   else for (const key of new Set(changes.shop.flatMap((what) => SHOWN_BY[what]!))) void queryClient.invalidateQueries({ queryKey: [key] })

@@ -224,6 +224,211 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Day
+         * @description What the hands do now and next over all jobs, what runs by itself, what stands still and why, and the hours it is planned over.
+         */
+        get: operations["day_api_day_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Hours
+         * @description Tell when somebody is there in a week, and how many work then.
+         */
+        post: operations["tell_hours_api_hours_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Presence
+         * @description Tell that nobody is here until then, or that somebody is outside the hours; the day is planned anew at once.
+         */
+        post: operations["tell_presence_api_presence_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description The calendar that takes time from the hours, with what it takes; one without a name where there is none.
+         */
+        get: operations["calendar_api_calendar_get"];
+        put?: never;
+        /**
+         * Tell Calendar
+         * @description Take time from the hours by a calendar that lies on this machine, read again every ten minutes; an empty name puts it away.
+         */
+        post: operations["tell_calendar_api_calendar_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Calendar
+         * @description Take time from the hours by a calendar file (.ics), read once, for the next 120 days. Only when somebody is busy is kept of it.
+         */
+        post: operations["bring_calendar_api_calendar_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/promise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Promise
+         * @description When a job may be promised, by playing the shop's queue: the end of the working stretch by which it was ready in eight of ten plays.
+         */
+        get: operations["promise_api_jobs__job_id__promise_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/promise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Promise Of Next
+         * @description The same for a pack that is taken in now, of which nothing is known.
+         */
+        get: operations["promise_of_next_api_promise_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shop Numbers
+         * @description Numbers of the shop over the jobs signed in the last months, or over all: hours, minutes against plan, right the first time, margin, cells kept.
+         */
+        get: operations["shop_numbers_api_shop_numbers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shop-numbers.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shop Numbers Csv
+         * @description One table of the numbers as CSV.
+         */
+        get: operations["shop_numbers_csv_api_shop_numbers_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faster": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Faster
+         * @description The record of the last months played again with one more of each channel, tester and pair of hands. `late_h_costs`: what an hour of lateness costs,
+         *     by default an hour of work; `price`: of one more `what`, for how soon it pays back.
+         */
+        get: operations["faster_api_faster_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -593,26 +798,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/hands": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Hands Now
-         * @description What the hands do next, over all open jobs, in order; and each job's next step.
-         */
-        get: operations["hands_now_api_hands_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/waiting": {
         parameters: {
             query?: never;
@@ -642,7 +827,7 @@ export interface paths {
         };
         /**
          * Waiting Calendar
-         * @description Finishes and looks as a calendar feed, to subscribe to on this machine.
+         * @description Finishes, looks and promises as a calendar feed, to subscribe to on this machine.
          */
         get: operations["waiting_calendar_api_waiting_ics_get"];
         put?: never;
@@ -687,6 +872,26 @@ export interface paths {
          * @description Put the job in the archive; the next thing recorded of it brings it back.
          */
         post: operations["record_archived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/asked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Note that the customer was asked something, or has answered.
+         */
+        post: operations["record_asked"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1011,6 +1216,26 @@ export interface paths {
          * @description Note what a cell reads in its place, red on the pole that lies up.
          */
         post: operations["record_polarity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/promises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record
+         * @description Record when the customer was told that the pack is ready.
+         */
+        post: operations["record_promise"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3816,6 +4041,47 @@ export interface components {
             ohm: number;
         };
         /**
+         * Act
+         * @description Something for the hands: on which job, in which stage, what it is, how long it takes, and when by the plan. `channel`: what it goes on; `due`:
+         *     since when it should be done; `late`: the job's promise is not kept by this plan.
+         */
+        Act: {
+            /** Task */
+            task: string;
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "screen" | "read" | "judge" | "plan" | "repair" | "read_new" | "charge" | "end_charge" | "prove" | "load" | "test" | "watch" | "hand_over" | "close" | "look";
+            /** Says */
+            says: string;
+            /** Minutes */
+            minutes: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Channel */
+            channel?: string | null;
+            /** Due */
+            due?: string | null;
+            /**
+             * Late
+             * @default false
+             */
+            late: boolean;
+        };
+        /**
          * Action
          * @description Something that was done to find the fault, and what came of it.
          */
@@ -3865,7 +4131,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "off_unconfirmed";
+            kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "ended" | "stop_it" | "off_unconfirmed";
             /** At S */
             at_s: number;
             /** Says */
@@ -4212,6 +4478,42 @@ export interface components {
             resistance_ohm?: number | null;
         };
         /**
+         * Bar
+         * @description A stretch of the day's figure: hands at a job, or a channel that runs; `high`: how long it may last.
+         */
+        Bar: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /** Says */
+            says: string;
+            /**
+             * From At
+             * Format: date-time
+             */
+            from_at: string;
+            /**
+             * To At
+             * Format: date-time
+             */
+            to_at: string;
+            /**
+             * High
+             * Format: date-time
+             */
+            high: string;
+            /** Channel */
+            channel?: string | null;
+            /**
+             * Begun
+             * @default false
+             */
+            begun: boolean;
+            /** Run */
+            run?: ("charge" | "rest" | "cure" | "cool" | "capacity" | "self_discharge" | "load") | null;
+        };
+        /**
          * Barred
          * @description A group that must not be charged as it stands, and why.
          */
@@ -4488,6 +4790,28 @@ export interface components {
             width_mm: number;
             /** Height Mm */
             height_mm: number;
+        };
+        /**
+         * Broken
+         * @description A promise that was not kept.
+         */
+        Broken: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Ready
+             * Format: date-time
+             */
+            ready: string;
+            /**
+             * Signed At
+             * Format: date-time
+             */
+            signed_at: string;
+            /** Late H */
+            late_h: number;
         };
         /**
          * Built
@@ -6346,6 +6670,31 @@ export interface components {
             name: string;
         };
         /**
+         * DayNow
+         * @description The day as planned. `steps`: what each open job wants next; `there`: when somebody is here; `pending`: jobs not looked at yet; `troubles`: what
+         *     could not be counted in.
+         */
+        DayNow: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            plan: components["schemas"]["Planned"];
+            /** Steps */
+            steps: {
+                [key: string]: string;
+            };
+            /** There */
+            there: components["schemas"]["Stretch"][];
+            presence: components["schemas"]["Presence-Output"];
+            hours: components["schemas"]["ShopHours"];
+            /** Pending */
+            pending: number;
+            /** Troubles */
+            troubles: string[];
+        };
+        /**
          * DayPlan
          * @description What to begin when, in the order of time. `how`: as good as any plan can be, the best that was found in the time there is, or by a rule
          *     because there are too many tasks.
@@ -6403,7 +6752,7 @@ export interface components {
              * Hands
              * @description When somebody is there.
              */
-            hands: components["schemas"]["Hands-Input"][];
+            hands: components["schemas"]["Hands"][];
             /**
              * People
              * @description How many pairs of hands there are then.
@@ -6505,6 +6854,12 @@ export interface components {
              * @default 1
              */
             weight: number;
+            /**
+             * Begun
+             * @description Whether it runs by itself already: it starts now, takes no hands, and waits for nothing. Default: no.
+             * @default false
+             */
+            begun: boolean;
         };
         /**
          * DirectVolts
@@ -6843,6 +7198,25 @@ export interface components {
              * @description Voltage of each group under this account, V; None where not settled.
              */
             volts: (number | null)[];
+        };
+        /**
+         * Faster
+         * @description The record of so many days played again: lateness as it would have been with what there is, and with one more of each, the best first.
+         *     Waits for parts and customers are as they were.
+         */
+        Faster: {
+            /** Jobs */
+            jobs: number;
+            /** Days */
+            days: number;
+            /** Late H */
+            late_h: number;
+            /** Options */
+            options: components["schemas"]["OneMore"][];
+            /** Says */
+            says: string;
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * FaultBar
@@ -7392,7 +7766,7 @@ export interface components {
          * Hands
          * @description A stretch of time in which somebody is there.
          */
-        "Hands-Input": {
+        Hands: {
             /**
              * From S
              * @description When it begins, s.
@@ -7403,44 +7777,6 @@ export interface components {
              * @description When it ends, s.
              */
             to_s: number;
-        };
-        /**
-         * Hands
-         * @description One act: at which job, in which stage, what is done, and why it is due; `due`: since when it should be done.
-         */
-        "Hands-Output": {
-            /** Job Id */
-            job_id: number;
-            /** Pack Name */
-            pack_name: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
-            /** Says */
-            says: string;
-            /**
-             * Why
-             * @enum {string}
-             */
-            why: "due" | "furthest" | "held";
-            /** Due */
-            due?: string | null;
-        };
-        /**
-         * HandsNow
-         * @description The acts that want a hand now, in order, and each open job's next step. `pending`: jobs whose next step is still being computed.
-         */
-        HandsNow: {
-            /** Acts */
-            acts: components["schemas"]["Hands-Output"][];
-            /** Steps */
-            steps: {
-                [key: string]: components["schemas"]["NextStep"];
-            };
-            /** Pending */
-            pending: number;
         };
         /**
          * HangingGroup
@@ -7597,6 +7933,28 @@ export interface components {
              * @enum {string}
              */
             what: "stored_flat" | "stored_long" | "dropped" | "wet" | "crash" | "heavy_use" | "opened_before";
+        };
+        /**
+         * Hold
+         * @description Why a job stands still, and the act that frees it, with the stage that it is done in.
+         */
+        Hold: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "quarantine" | "customer" | "parts" | "no_channel" | "paused" | "not_told" | "no_time";
+            /** Says */
+            says: string;
+            /** Frees */
+            frees: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+            /** Since */
+            since?: string | null;
         };
         /**
          * Hookup
@@ -8433,6 +8791,37 @@ export interface components {
             high: number;
         };
         /**
+         * KindNumbers
+         * @description One kind of repair: jobs, hours of hands, mean minutes against the plan's, packs out long enough to tell and how many of those stayed out,
+         *     and what was left of the prices after parts and labour. `priced`: jobs whose margin is known.
+         */
+        KindNumbers: {
+            /** Kind */
+            kind: ("clean_connector" | "mend_wire" | "mend_joint" | "level" | "replace_groups" | "donor_cells" | "recell" | "drop_group" | "replace_board" | "repair_board" | "transplant" | "original" | "copy" | "retire") | ("other_work" | "measured_only");
+            /** Name */
+            name: string;
+            /** Jobs */
+            jobs: number;
+            /** Hours */
+            hours: number;
+            /** Mean Min */
+            mean_min: number;
+            /** Timed */
+            timed: number;
+            /** Planned */
+            planned: number;
+            /** Taken Of Planned */
+            taken_of_planned: number | null;
+            /** Told */
+            told: number;
+            /** Right */
+            right: number;
+            /** Priced */
+            priced: number;
+            /** Margin */
+            margin: number | null;
+        };
+        /**
          * KnownSum
          * @description Neighbouring groups known only together, from tap `from_tap` to tap `to_tap`.
          */
@@ -8506,6 +8895,28 @@ export interface components {
              * @description By how much it is late, s.
              */
             by_s: number;
+        };
+        /**
+         * LateJob
+         * @description A promised job that this plan hands over late, or may: `by_h` hours after its promise.
+         */
+        LateJob: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Ready
+             * Format: date-time
+             */
+            ready: string;
+            /**
+             * Planned
+             * Format: date-time
+             */
+            planned: string;
+            /** By H */
+            by_h: number;
         };
         /**
          * Lead
@@ -9993,6 +10404,26 @@ export interface components {
             or_tap?: number | null;
         };
         /**
+         * MonthNumbers
+         * @description One month: packs handed back, scrapped, hours of hands, cells and kilograms kept from waste, margin where it is known.
+         */
+        MonthNumbers: {
+            /** Month */
+            month: string;
+            /** Handed Back */
+            handed_back: number;
+            /** Scrapped */
+            scrapped: number;
+            /** Hours */
+            hours: number;
+            /** Cells */
+            cells: number;
+            /** Kg */
+            kg: number;
+            /** Margin */
+            margin: number | null;
+        };
+        /**
          * Move
          * @description A cell goes to another place: into the drawer, set aside for a job, built into its group, or to scrap.
          */
@@ -10206,6 +10637,23 @@ export interface components {
          */
         NewArchive: Record<string, never>;
         /**
+         * NewAsked
+         * @description The customer was asked something and the work waits for the answer, or has answered.
+         */
+        NewAsked: {
+            /**
+             * What
+             * @default asked
+             * @enum {string}
+             */
+            what: "asked" | "answered";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * NewBlink
          * @description What the lamps of a kind of pack show, and what it means. The last said of a pack and a pattern holds.
          */
@@ -10359,6 +10807,28 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * NewCalendar
+         * @description A calendar that takes time from the shop's hours: `where` it is read on this machine, a path or an address; empty: it was read once, and
+         *     `busy` is what it says. An empty name puts it away.
+         */
+        NewCalendar: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+            /**
+             * Busy
+             * @default []
+             */
+            busy: components["schemas"]["Stretch"][];
         };
         /**
          * NewCellsIn
@@ -10854,6 +11324,21 @@ export interface components {
             by: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * NewPromise
+         * @description When the pack was said to be ready, and by whom; `chance`: how likely that was by the queue as it stood, None where a hand chose the day.
+         */
+        NewPromise: {
+            /**
+             * Ready
+             * Format: date-time
+             */
+            ready: string;
+            /** Chance */
+            chance?: number | null;
+            /** By */
+            by: string;
         };
         /**
          * NewReading
@@ -11620,6 +12105,32 @@ export interface components {
             sensor: string | null;
         };
         /**
+         * OneMore
+         * @description What one more of a channel, a tester or a pair of hands would have saved, hours: of lateness, and of packs lying in the shop. `busy`: the share of
+         *     the working hours in which those there are were taken. `weeks`: after how many it pays back, where its price was told.
+         */
+        OneMore: {
+            /** What */
+            what: string;
+            /** Count */
+            count: number;
+            /** Busy */
+            busy: number;
+            /** Late H */
+            late_h: number;
+            /** Sooner H */
+            sooner_h: number;
+            /** Weeks */
+            weeks?: number | null;
+            /** Says */
+            says: string;
+            /**
+             * Pays
+             * @default
+             */
+            pays: string;
+        };
+        /**
          * OpenTap
          * @description The sense wire of `tap` is open; the groups on both sides are known as a sum only.
          */
@@ -11644,6 +12155,18 @@ export interface components {
              * @description Why, in a technician's words.
              */
             because: string;
+        };
+        /**
+         * Opening
+         * @description A stretch of a weekday, minutes after midnight by the clock on the wall; `day` 0 is Monday.
+         */
+        Opening: {
+            /** Day */
+            day: number;
+            /** From Min */
+            from_min: number;
+            /** To Min */
+            to_min: number;
         };
         /**
          * Order
@@ -13261,6 +13784,44 @@ export interface components {
             because: string;
         };
         /**
+         * Planned
+         * @description A plan of the day. `free_from`: when the next hands are wanted, where none are now; `order`: every task in its order, for the next plan.
+         */
+        Planned: {
+            now: components["schemas"]["Act"] | null;
+            /** Free From */
+            free_from: string | null;
+            /** Next */
+            next: components["schemas"]["Act"][];
+            /** By Itself */
+            by_itself: components["schemas"]["Running"][];
+            /** Stuck */
+            stuck: components["schemas"]["Stuck"][];
+            /** Unsafe */
+            unsafe: components["schemas"]["Unsafe"][];
+            /** Hands */
+            hands: components["schemas"]["Bar"][];
+            /** Runs */
+            runs: components["schemas"]["Bar"][];
+            /** Late */
+            late: components["schemas"]["LateJob"][];
+            /** Ready */
+            ready: {
+                [key: string]: string;
+            };
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "best" | "good" | "rule";
+            /** Says */
+            says: string;
+            /** Order */
+            order: string[];
+            /** Tasks */
+            tasks: number;
+        };
+        /**
          * PlannedCause
          * @description A cause as judged, or as the technician holds it to be.
          */
@@ -13724,6 +14285,38 @@ export interface components {
             glued: string;
         };
         /**
+         * Presence
+         * @description Nobody is here until then, or, with `here`, somebody is although the hours say otherwise. A later word ends the one before it.
+         */
+        "Presence-Input": {
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /**
+             * Here
+             * @default false
+             */
+            here: boolean;
+        };
+        /**
+         * Presence
+         * @description Who is here: until when, or from when again; `away`: somebody said so, until then; `here`: somebody is, outside the hours.
+         */
+        "Presence-Output": {
+            /** Here Until */
+            here_until: string | null;
+            /** Back */
+            back: string | null;
+            /** Away */
+            away: string | null;
+            /** Here */
+            here: string | null;
+            /** People */
+            people: number;
+        };
+        /**
          * Prices
          * @description Prices of the shop, in its own money; None: not known.
          */
@@ -13820,6 +14413,53 @@ export interface components {
              * @default false
              */
             asked: boolean;
+        };
+        /**
+         * Promise
+         * @description When a job may be promised: `ready` is the end of the working stretch by which it was ready in `chance` of all plays; `early`, `late`: one play in
+         *     ten was ready before, and one in ten after. `because`: what it rests on; `promised`: the day that was told; `asked`: since when the customer's answer is waited for.
+         */
+        Promise: {
+            /** Job Id */
+            job_id: number;
+            /** Ready */
+            ready: string | null;
+            /** Chance */
+            chance: number | null;
+            /** Early */
+            early: string | null;
+            /** Late */
+            late: string | null;
+            /** Says */
+            says: string;
+            /** Message */
+            message: string;
+            /** Because */
+            because: string[];
+            /** Plays */
+            plays: number;
+            /** Promised */
+            promised?: string | null;
+            /** Asked */
+            asked?: string | null;
+        };
+        /**
+         * PromiseNumbers
+         * @description What was promised: how many, how many kept, and how late the others were, hours. `expected`: how many were to be kept by the chance they were told with.
+         */
+        PromiseNumbers: {
+            /** Made */
+            made: number;
+            /** Kept */
+            kept: number;
+            /** Expected */
+            expected: number | null;
+            /** Mean Late H */
+            mean_late_h: number | null;
+            /** Says */
+            says: string;
+            /** Broken */
+            broken: components["schemas"]["Broken"][];
         };
         /**
          * Proof
@@ -15283,6 +15923,7 @@ export interface components {
         /**
          * Ringing
          * @description What rings of a running charge, or of a run under a load, which has no group and no charge, until somebody has seen it.
+         *     `cost`: what it costs if it is missed.
          */
         Ringing: {
             /** Job Id */
@@ -15297,7 +15938,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "off_unconfirmed";
+            kind: "not_rising" | "too_fast" | "warm" | "precharge_long" | "sibling" | "misfit" | "stopped" | "ended" | "stop_it" | "off_unconfirmed";
             /** Says */
             says: string;
             /**
@@ -15305,6 +15946,12 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Cost
+             * @default danger
+             * @enum {string}
+             */
+            cost: "danger" | "cells" | "time";
         };
         /**
          * RulingFact
@@ -15506,6 +16153,61 @@ export interface components {
              * @default 60
              */
             hottest_c: number;
+        };
+        /**
+         * Running
+         * @description Something that runs by itself: when it may be, and surely will be, over, when it is to be looked at, and what is done then. `minded`: whether
+         *     somebody must be there.
+         */
+        Running: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Run
+             * @enum {string}
+             */
+            run: "charge" | "rest" | "cure" | "cool" | "capacity" | "self_discharge" | "load";
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+            /** Says */
+            says: string;
+            /** Groups */
+            groups: number[];
+            /** Channel */
+            channel: string | null;
+            /** Since */
+            since: string | null;
+            /**
+             * Low
+             * Format: date-time
+             */
+            low: string;
+            /**
+             * Likely
+             * Format: date-time
+             */
+            likely: string;
+            /**
+             * High
+             * Format: date-time
+             */
+            high: string;
+            /** Look */
+            look: string | null;
+            /** Then */
+            then: string;
+            /**
+             * Minded
+             * @enum {string}
+             */
+            minded: "whole" | "end" | "none";
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * Safety
@@ -16236,6 +16938,24 @@ export interface components {
             instrument?: number | null;
         };
         /**
+         * ShopHours
+         * @description The hours of a week in which somebody is there, how many work then, and how many days a repair is promised in where nobody said.
+         */
+        ShopHours: {
+            /** Opens */
+            opens?: components["schemas"]["Opening"][];
+            /**
+             * People
+             * @default 1
+             */
+            people: number;
+            /**
+             * Promise Days
+             * @default 7
+             */
+            promise_days: number;
+        };
+        /**
          * ShopInstrument
          * @description An instrument of the shop as entered, and how it does.
          */
@@ -16258,6 +16978,31 @@ export interface components {
              * @description Minutes they took on average.
              */
             mean_min: number;
+        };
+        /**
+         * ShopNumbers
+         * @description Numbers of the shop over the jobs it signed. `simulated`: there are no real ones, and these are of virtual packs.
+         */
+        ShopNumbers: {
+            /** Jobs */
+            jobs: number;
+            /** Hours */
+            hours: number;
+            /** Kinds */
+            kinds: components["schemas"]["KindNumbers"][];
+            /** Steps */
+            steps: components["schemas"]["StepNumbers"][];
+            /** Months */
+            months: components["schemas"]["MonthNumbers"][];
+            /** Cells */
+            cells: number;
+            /** Kg */
+            kg: number;
+            promises: components["schemas"]["PromiseNumbers"];
+            /** Margin Says */
+            margin_says: string;
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * ShopPolicy
@@ -16883,6 +17628,21 @@ export interface components {
             log: components["schemas"]["StepRequest"];
         };
         /**
+         * StepNumbers
+         * @description Hours of hands at one step of the work.
+         */
+        StepNumbers: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "screen" | "read" | "judge" | "plan" | "repair" | "read_new" | "charge" | "end_charge" | "prove" | "load" | "test" | "watch" | "hand_over" | "close" | "look";
+            /** Name */
+            name: string;
+            /** Hours */
+            hours: number;
+        };
+        /**
          * StepPoint
          * @description Volts and amps (of either sign) at a time, s.
          */
@@ -16999,6 +17759,22 @@ export interface components {
             told: components["schemas"]["ChargeTold"];
             /** Ah */
             ah?: number | null;
+        };
+        /**
+         * Stretch
+         * @description From one moment to another.
+         */
+        Stretch: {
+            /**
+             * From At
+             * Format: date-time
+             */
+            from_at: string;
+            /**
+             * To At
+             * Format: date-time
+             */
+            to_at: string;
         };
         /**
          * Strip
@@ -17181,6 +17957,17 @@ export interface components {
              * @default 20
              */
             temperature_c: number;
+        };
+        /**
+         * Stuck
+         * @description A job that stands still, and what frees it.
+         */
+        Stuck: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            hold: components["schemas"]["Hold"];
         };
         /**
          * SumCheck
@@ -17853,6 +18640,28 @@ export interface components {
             because: string;
         };
         /**
+         * Unsafe
+         * @description What must not be left, or will not be seen, while nobody is here.
+         */
+        Unsafe: {
+            /** Job Id */
+            job_id: number;
+            /** Pack Name */
+            pack_name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "not_safe" | "unseen";
+            /** Says */
+            says: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+        };
+        /**
          * UsbAddress
          * @description A USB measuring instrument that the system's own driver serves: its file, and its numbers.
          */
@@ -18144,7 +18953,7 @@ export interface components {
          * Waiting
          * @description Something that has to be waited for, with when it may be and when it will surely be done, on our clock.
          *
-         *     `simulated`: the pack is a virtual one, on a clock of its own.
+         *     `simulated`: the pack is a virtual one, on a clock of its own. `cost`: what it costs if nobody comes when it is over.
          */
         Waiting: {
             /** Job Id */
@@ -18183,6 +18992,12 @@ export interface components {
             /** Look Again */
             look_again: string | null;
             simulated?: components["schemas"]["PackClock"] | null;
+            /**
+             * Cost
+             * @default time
+             * @enum {string}
+             */
+            cost: "danger" | "cells" | "time";
         };
         /**
          * WaitingList
@@ -19130,6 +19945,366 @@ export interface operations {
             };
         };
     };
+    day_api_day_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayNow"];
+                };
+            };
+        };
+    };
+    tell_hours_api_hours_post: {
+        parameters: {
+            query?: {
+                seen?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShopHours"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayNow"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tell_presence_api_presence_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Presence-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayNow"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calendar_api_calendar_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewCalendar"];
+                };
+            };
+        };
+    };
+    tell_calendar_api_calendar_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCalendar"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayNow"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_calendar_api_calendar_file_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/calendar": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayNow"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    promise_api_jobs__job_id__promise_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Promise"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    promise_of_next_api_promise_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Promise"];
+                };
+            };
+        };
+    };
+    shop_numbers_api_shop_numbers_get: {
+        parameters: {
+            query?: {
+                months?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopNumbers"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shop_numbers_csv_api_shop_numbers_csv_get: {
+        parameters: {
+            query?: {
+                table?: "kinds" | "steps" | "months" | "promises";
+                months?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description One table of the numbers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    faster_api_faster_get: {
+        parameters: {
+            query?: {
+                months?: number;
+                late_h_costs?: number | null;
+                what?: string;
+                price?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Faster"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_jobs_api_jobs_get: {
         parameters: {
             query?: {
@@ -19994,26 +21169,6 @@ export interface operations {
             };
         };
     };
-    hands_now_api_hands_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HandsNow"];
-                };
-            };
-        };
-    };
     waiting_api_waiting_get: {
         parameters: {
             query?: never;
@@ -20043,7 +21198,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Finishes and looks as a calendar */
+            /** @description Finishes, looks and promises as a calendar */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -20125,6 +21280,62 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewArchive"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_asked: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAsked"];
             };
         };
         responses: {
@@ -21061,6 +22272,62 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewPolarity"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_promise: {
+        parameters: {
+            query?: {
+                sure?: boolean;
+                seen?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPromise"];
             };
         };
         responses: {

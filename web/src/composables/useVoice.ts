@@ -1,42 +1,39 @@
-import { useStorage } from '@vueuse/core'
 import { shallowRef } from 'vue'
 import { useSettings } from './useSettings'
 
 let audio: AudioContext | undefined
-/** Until when alarms are silent, ms; every window keeps to it. They are shown all the same. */
-export const mutedUntil = useStorage('saldatura.muted-until', 0)
 let waitsForHand = false
 
-/** A short tone: high for accepted, two low ones for questioned, two rising ones for the next point, four in turn for an alarm. Silent where the browser has no audio. */
-export function tone(kind: 'accepted' | 'questioned' | 'alarm' | 'next') {
-  if (!useSettings().value.tone || typeof AudioContext === 'undefined' || (kind === 'alarm' && mutedUntil.value > Date.now())) return
+/** A short tone: high for accepted, two low ones for questioned, two rising ones for the next point, four in turn for an alarm, louder and longer where somebody could be hurt. Silent where the browser has no audio. */
+export function tone(kind: 'accepted' | 'questioned' | 'alarm' | 'danger' | 'next') {
+  if (!useSettings().value.tone || typeof AudioContext === 'undefined') return
   // A browser gives no sound before a hand has touched the page: an alarm is heard at the first touch then.
   if (navigator.userActivation && !navigator.userActivation.hasBeenActive) {
-    if (kind === 'alarm' && !waitsForHand) {
+    if ((kind === 'alarm' || kind === 'danger') && !waitsForHand) {
       waitsForHand = true
-      for (const touch of ['pointerdown', 'keydown']) addEventListener(touch, () => setTimeout(() => waitsForHand && ((waitsForHand = false), tone('alarm'))), { once: true })
+      for (const touch of ['pointerdown', 'keydown']) addEventListener(touch, () => setTimeout(() => waitsForHand && ((waitsForHand = false), tone(kind))), { once: true })
     }
     return
   }
   // Opening the sound device takes longer than drawing the reading: the reading goes first, the ear does not notice.
-  setTimeout(() => sound({ accepted: [880], questioned: [330, 262], alarm: [660, 880, 660, 880], next: [520, 660] }[kind]), 40)
+  setTimeout(() => sound({ accepted: [880], questioned: [330, 262], alarm: [660, 880, 660, 880], danger: [990, 660, 990, 660, 990, 660, 990, 660], next: [520, 660] }[kind], kind === 'danger' ? 0.4 : 0.12), 40)
 }
 
-function sound(beeps: number[]) {
+function sound(beeps: number[], loud: number) {
   try {
     audio ??= new AudioContext()
-    beeps.forEach((hertz, i) => beep(audio!, hertz, i * 0.14))
+    beeps.forEach((hertz, i) => beep(audio!, hertz, i * 0.14, loud))
   } catch {
     // No audio device: the screen says it all.
   }
 }
 
-function beep(context: AudioContext, hertz: number, after: number) {
+function beep(context: AudioContext, hertz: number, after: number, loud: number) {
   const oscillator = context.createOscillator()
   const gain = context.createGain()
   const start = context.currentTime + after
   oscillator.frequency.value = hertz
-  gain.gain.setValueAtTime(0.12, start)
+  gain.gain.setValueAtTime(loud, start)
   gain.gain.exponentialRampToValueAtTime(0.001, start + 0.12)
   oscillator.connect(gain).connect(context.destination)
   oscillator.start(start)
@@ -57,4 +54,9 @@ export function say(words: string) {
   if (!hasVoice.value) return tone('next')
   window.speechSynthesis.cancel()
   window.speechSynthesis.speak(new SpeechSynthesisUtterance(words))
+}
+
+/** Say an alarm aloud after what is being said, where speech is on and the browser has a voice; its tone was heard already. */
+export function announce(words: string) {
+  if (useSettings().value.speech && hasVoice.value) window.speechSynthesis.speak(new SpeechSynthesisUtterance(words))
 }

@@ -65,6 +65,10 @@ def _alarms(facts: JobFacts, run: ChargeRun, policy: Policy) -> list[Alarm]:
     if stop is not None:
         done = stop.why in FINISHED
         alarms.append(
-            Alarm(kind="stopped", at_s=at_s, says=f"{'It is done' if done else 'Switch it off'}. {stop.says}")
+            Alarm(
+                kind="ended" if done else "stop_it",
+                at_s=at_s,
+                says=f"{'It is done' if done else 'Switch it off'}. {stop.says}",
+            )
         )
     return [*alarms, *watch(run, asked, series, capacity_known, resistance_known, policy).alarms]

@@ -2,7 +2,9 @@
 
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
+
+from pydantic import model_validator
 
 from saldatura.battery.charge.fit import ChargeFit
 from saldatura.battery.limits.policy import Policy
@@ -14,6 +16,7 @@ from saldatura.job.assessment.rested import rested_s
 from saldatura.job.assessment.watched import open_waits
 from saldatura.job.facts import ChargeRun, JobFacts
 from saldatura.job.minding.charge import AlarmKind, ChargeWatch
+from saldatura.job.minding.cost import COST_OF, COST_OF_WAIT, Cost
 from saldatura.job.standing import may_rest
 from saldatura.ledger.clock import PackClock, ours, own_seconds
 
@@ -21,7 +24,7 @@ from saldatura.ledger.clock import PackClock, ours, own_seconds
 class Waiting(Value):
     """Something that has to be waited for, with when it may be and when it will surely be done, on our clock.
 
-    `simulated`: the pack is a virtual one, on a clock of its own.
+    `simulated`: the pack is a virtual one, on a clock of its own. `cost`: what it costs if nobody comes when it is over.
     """
 
     job_id: int
@@ -35,6 +38,12 @@ class Waiting(Value):
     done_high: datetime
     look_again: datetime | None
     simulated: PackClock | None = None
+    cost: Cost = "time"
+
+    @model_validator(mode="before")
+    @classmethod
+    def _costs(cls, told: Any) -> Any:
+        return {"cost": COST_OF_WAIT.get(str(told.get("kind")), "time"), **told} if isinstance(told, dict) else told
 
 
 # What stands on the rail until somebody ends it, due or not.
@@ -52,7 +61,9 @@ class Driving(Value):
 
 
 class Ringing(Value):
-    """What rings of a running charge, or of a run under a load, which has no group and no charge, until somebody has seen it."""
+    """What rings of a running charge, or of a run under a load, which has no group and no charge, until somebody has seen it.
+    `cost`: what it costs if it is missed.
+    """
 
     job_id: int
     pack_name: str
@@ -61,6 +72,12 @@ class Ringing(Value):
     kind: AlarmKind
     says: str
     at: datetime
+    cost: Cost = "danger"
+
+    @model_validator(mode="before")
+    @classmethod
+    def _costs(cls, told: Any) -> Any:
+        return {"cost": COST_OF.get(told["kind"], "danger") if "kind" in told else "danger", **told} if isinstance(told, dict) else told
 
 
 class NotOff(Value):

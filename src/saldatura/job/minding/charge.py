@@ -44,7 +44,16 @@ from saldatura.job.facts.charge import ChargeBegun, Setting, StopWhy
 from saldatura.job.minding import words
 
 AlarmKind = Literal[
-    "not_rising", "too_fast", "warm", "precharge_long", "sibling", "misfit", "stopped", "off_unconfirmed"
+    "not_rising",
+    "too_fast",
+    "warm",
+    "precharge_long",
+    "sibling",
+    "misfit",
+    "stopped",
+    "ended",
+    "stop_it",
+    "off_unconfirmed",
 ]
 
 # On cells of another kind a full charge told the capacity to this, nine times in ten (bench of forecasts).

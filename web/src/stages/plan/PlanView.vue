@@ -11,6 +11,7 @@ import { useJob } from '@/composables/useJob'
 import { useShortcuts } from '@/composables/useShortcuts'
 import PlanScales from '@/figures/PlanScales.vue'
 import { stagePath } from '@/router'
+import PromiseLine from '@/today/PromiseLine.vue'
 import HarvestGroups from './HarvestGroups.vue'
 import MatchedCells from './MatchedCells.vue'
 import NeedPrices from './NeedPrices.vue'
@@ -88,6 +89,7 @@ useShortcuts(() => open.value.slice(0, 9).map((r, i) => ({ key: String(i + 1), d
       <MatchedCells v-if="shown && matches" :key="shown.option" :repair="(shown.repair as 'recell')" :held="planned.held" :closed="closed" />
       <template v-if="!closed">
         <a v-if="quoted.length" :href="quote" target="_blank" class="quote">Quote to print, {{ quoted.length }} {{ quoted.length === 1 ? 'option' : 'options' }}</a>
+        <PromiseLine :job="job.facts.id" />
         <TakeOption v-if="shown && taken !== shown.option" :repair="shown" />
         <NextButton v-if="planned.accepted" but="plan" />
       </template>

@@ -7,9 +7,13 @@ import { useTermsQuery } from '@/api/queries'
 import OpenFrame from '@/bench/OpenFrame.vue'
 import StageLayout from '@/bench/StageLayout.vue'
 import { useAct } from '@/composables/useAct'
+import { useSettings } from '@/composables/useSettings'
 import StackFigure from '@/figures/StackFigure.vue'
 import { stagePath } from '@/router'
+import TextField from '@/forms/TextField.vue'
 import { send } from '@/stages/probe/usePhotos'
+import PromiseLine from '@/today/PromiseLine.vue'
+import { usePromiseQuery } from '@/today/useDay'
 import HazardFigures from './HazardFigures.vue'
 import IntakeFields from './IntakeFields.vue'
 import PhotosToKeep from './PhotosToKeep.vue'
@@ -54,6 +58,9 @@ const unanswered = computed(() => Object.values(answers.value).filter((a) => a =
 const missing = computed(() => (draft.value.chemistry ? null : 'Chemistry: choose one; “4.20 V lithium-ion” where only that is known.'))
 const asked = shallowRef(false)
 const photos = shallowRef<File[]>([])
+const { data: promise } = usePromiseQuery(() => null)
+const promised = shallowRef(false)
+const by = shallowRef(useSettings().value.technician)
 
 async function takeIn() {
   asked.value = true
@@ -64,6 +71,11 @@ async function takeIn() {
   asked.value = false
   draft.value = emptyDraft()
   answers.value = noAnswers()
+  if (promised.value && promise.value?.ready && by.value.trim()) {
+    const told = { ready: promise.value.ready, chance: promise.value.chance, by: by.value }
+    await act(() => settled(client.POST('/api/jobs/{job_id}/promises', { params: { path: { job_id: view.facts.id } }, body: told }))).catch(() => null)
+  }
+  promised.value = false
   let unsent = 0
   for (const photo of photos.value) if (!(await act(() => send(view.facts.id, photo, 'as it came')).catch(() => null))) unsent++
   photos.value = []
@@ -91,6 +103,9 @@ async function takeIn() {
       </form>
       <template #judgement>
         <HazardFigures :hazard="hazard" />
+        <PromiseLine />
+        <label v-if="promise?.ready" class="tell"><input v-model="promised" type="checkbox" /> Promise it as it is taken in</label>
+        <TextField v-if="promised" v-model="by" label="Promised by" maxlength="60" />
         <p class="muted small">Local codes, the cell maker's data sheet and carriage rules come before anything said here.</p>
       </template>
     </StageLayout>
@@ -105,6 +120,18 @@ async function takeIn() {
 
 .form > button {
   justify-self: start;
+}
+
+.tell {
+  align-items: center;
+  display: flex;
+  gap: 10px;
+  min-height: 44px;
+}
+
+.tell input {
+  height: 22px;
+  width: 22px;
 }
 
 .waiting {

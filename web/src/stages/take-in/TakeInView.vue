@@ -11,6 +11,7 @@ import { useJob } from '@/composables/useJob'
 import { useSettings } from '@/composables/useSettings'
 import { stagePath } from '@/router'
 import FileButton from '@/forms/FileButton.vue'
+import PromiseLine from '@/today/PromiseLine.vue'
 import { PICTURES, photoUrl, usePhotos } from '@/stages/probe/usePhotos'
 import EarlierJobs from './EarlierJobs.vue'
 import HazardFigures from './HazardFigures.vue'
@@ -163,6 +164,7 @@ const symptoms = computed(() => (intake.value.symptoms ?? []).map((s) => terms.v
     <template #judgement>
       <Caution v-if="quarantine.length" title="No work on this pack" grave>Nothing is read, charged or opened until a release is recorded.</Caution>
       <Caution v-else-if="!screened" title="Not screened yet">Answer all six questions before a probe touches it.</Caution>
+      <PromiseLine v-if="!quarantine.length && !job.assessment.frozen && !job.assessment.archived" :job="facts.id" />
       <EarlierJobs />
       <HazardFigures v-if="job.assessment.hazard" :hazard="job.assessment.hazard" />
       <RouterLink v-if="screened && !quarantine.length" v-slot="{ navigate }" :to="stagePath(facts.id, 'probe')" custom>

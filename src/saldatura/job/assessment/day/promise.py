@@ -21,7 +21,7 @@ BACK_FIRST_S = -1.0
 
 class Promise(Value):
     """When a job may be promised: `ready` is the end of the working stretch by which it was ready in `chance` of all plays; `early`, `late`: one play in
-    ten was ready before, and one in ten after. `because`: what it rests on.
+    ten was ready before, and one in ten after. `because`: what it rests on; `promised`: the day that was told; `asked`: since when the customer's answer is waited for.
     """
 
     job_id: int
@@ -33,6 +33,8 @@ class Promise(Value):
     message: str
     because: list[str]
     plays: int
+    promised: datetime | None = None
+    asked: datetime | None = None
 
 
 def promise_of(

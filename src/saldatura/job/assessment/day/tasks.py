@@ -7,7 +7,7 @@ from datetime import datetime
 from saldatura.battery.day.usual import Span, StepKind, usual_wait
 from saldatura.battery.errors import Impossible
 from saldatura.battery.limits.policy import Policy
-from saldatura.job.assessment.day.types import Hold, HoldKind, JobDay, Mind, RunKind, Task
+from saldatura.job.assessment.day.types import Hold, HoldKind, JobDay, Mind, RunKind, Task, Wanted
 from saldatura.job.assessment.groups import GroupNow
 from saldatura.job.assessment.levelling import LevelQuestion, level_of
 from saldatura.job.assessment.next_step import NextStep
@@ -74,6 +74,22 @@ def job_day(facts: JobFacts, known: Known, standing: str) -> JobDay:
         holds=holds, ready=promised[-1].ready if promised else None, opened_at=facts.opened_at,
         chance=taken.offered.chance if taken is not None and taken.offered is not None else 1.0,
     )  # fmt: skip
+
+
+def pack_to_come(minutes: Callable[[StepKind], Span], now: datetime) -> JobDay:
+    """A pack of which nothing is known but that it is taken in now: what packs usually want, as job 0."""
+    tasks: list[Task] = []
+    for kind in ORDER:
+        if kind == "read_new":
+            continue
+        after = [tasks[-1].name] if tasks else []
+        if kind == "prove":
+            tasks.append(Task(name="0-rest", job_id=0, step=None, run="rest", stage="prove", says=words.BY_ITSELF["rest"], runs=usual_wait("rest"), after=after))  # fmt: skip
+            after = ["0-rest"]
+        runs = usual_wait("cure") if kind == "repair" else usual_wait("charge") if kind == "charge" else Span()
+        wants: Wanted | None = "single" if kind == "charge" else None
+        tasks.append(Task(name=f"0-{kind}", job_id=0, step=kind, stage=STAGE[kind], says=words.step(kind, []), hands=minutes(kind), runs=runs, wants=wants, after=after))  # fmt: skip
+    return JobDay(job_id=0, pack_name="", customer="", simulated=False, standing="take_in", tasks=tasks, opened_at=now)
 
 
 def minded_of(run: ChargeRun, groups: Sequence[GroupNow], channels: Sequence[ShopChannel]) -> Mind:

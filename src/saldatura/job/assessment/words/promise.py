@@ -35,7 +35,8 @@ def ready(when: str, chance: float) -> str:
 
 def message(customer: str, pack: str, when: str, shop: str) -> str:
     told = f" {shop}" if shop else ""
-    return f"Hello {customer}, your {pack} should be ready by {when}. That is what our queue says today; you hear from us if it changes.{told}"
+    hello, what = (f"Hello {customer}", f"your {pack}") if customer else ("Hello", "your pack")
+    return f"{hello}, {what} should be ready by {when}. That is what our queue says today; you hear from us if it changes.{told}"
 
 
 def because(own_min: float, runs_min: float, before_min: float, holds: Sequence[str]) -> list[str]:
