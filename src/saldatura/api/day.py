@@ -5,12 +5,15 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Response
 
-from saldatura.api.depends import TheBench, whole_body
+from saldatura.api.depends import TheBench, TheHub, whole_body
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SEE, SHOP_ACT, JobId, Seen
 from saldatura.formats.busy_times import busy_in
 from saldatura.formats.plain import csv_of
+from saldatura.instruments.hub import InstrumentHub
 from saldatura.job.assessment.day.promise import Promise
+from saldatura.job.assessment.day.unsafe import Unsafe
+from saldatura.job.assessment.words import day as words
 from saldatura.job.shop_record.faster import Faster
 from saldatura.job.shop_record.numbers import ShopNumbers, rows_of
 from saldatura.records.bench import Bench
@@ -24,10 +27,29 @@ Months = Annotated[float | None, Query(gt=0, le=1200)]
 router = APIRouter(prefix="/api", tags=["day"])
 
 
+def _now(bench: Bench, hub: InstrumentHub) -> DayNow:
+    """The day with what the program drives at this moment: that is never left alone."""
+    found = bench.day.now()
+    driving = [*hub.racks.driving(), *hub.loads.driving()]
+    if not driving:
+        return found
+    told = [
+        Unsafe(
+            job_id=d.job_id,
+            pack_name=d.pack_name,
+            kind="not_safe",
+            says=words.driven(d.what, d.stops_in_s is not None),
+            stage="prove",
+        )
+        for d in driving
+    ]
+    return found.model_copy(update={"plan": found.plan.model_copy(update={"unsafe": [*told, *found.plan.unsafe]})})
+
+
 @router.get("/day")
-def day(bench: TheBench) -> DayNow:
+def day(bench: TheBench, hub: TheHub) -> DayNow:
     """What the hands do now and next over all jobs, what runs by itself, what stands still and why, and the hours it is planned over."""
-    return bench.day.now()
+    return _now(bench, hub)
 
 
 @router.post("/hours", status_code=201, responses=SHOP_ACT)
@@ -38,10 +60,10 @@ def tell_hours(bench: TheBench, new: ShopHours, seen: Seen = None) -> DayNow:
 
 
 @router.post("/presence", status_code=201, responses=SHOP_ACT)
-def tell_presence(bench: TheBench, new: Presence) -> DayNow:
+def tell_presence(bench: TheBench, hub: TheHub, new: Presence) -> DayNow:
     """Tell that nobody is here until then, or that somebody is outside the hours; the day is planned anew at once."""
     bench.add_to_shop(new)
-    return bench.day.now()
+    return _now(bench, hub)
 
 
 @router.get("/calendar")

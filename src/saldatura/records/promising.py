@@ -98,7 +98,7 @@ class Promising:
         begins = now - timedelta(days=months * 30.44)
         jobs = took.since(bench.db.read(), begins)
         hours = bench.shop().hours
-        first = min([begins, *(t.opened_at for t in jobs if t.opened_at > begins - BACK)])
+        first = min((max(t.opened_at, begins - BACK) for t in jobs), default=begins)
         # As the hours are now; beyond the last signature what was left is worked off.
         windows = there(hours, [], [], first, round((now - first).days) + 365)
         costs = late_h_costs if late_h_costs is not None else bench.shop().prices.labour_h

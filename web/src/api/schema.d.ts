@@ -18641,7 +18641,7 @@ export interface components {
         };
         /**
          * Unsafe
-         * @description What must not be left, or will not be seen, while nobody is here.
+         * @description What must not be left, or will not be seen, while nobody is here. `at`: when it would be seen.
          */
         Unsafe: {
             /** Job Id */
@@ -18660,6 +18660,13 @@ export interface components {
              * @enum {string}
              */
             stage: "take_in" | "probe" | "judge" | "plan" | "join" | "level" | "prove" | "hand_over";
+            /**
+             * Groups
+             * @default []
+             */
+            groups: number[];
+            /** At */
+            at?: string | null;
         };
         /**
          * UsbAddress

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
 import { client, settled } from '@/api/client'
+import { day, duration } from '@/composables/format'
 import StillOut from '@/figures/StillOut.vue'
 import OpenFrame from './OpenFrame.vue'
 
@@ -10,6 +11,8 @@ import OpenFrame from './OpenFrame.vue'
 const { data, error } = useQuery({ queryKey: ['returns'], queryFn: () => settled(client.GET('/api/returns')) })
 const until = computed(() => Math.max(30, ...(data.value?.curves ?? []).map((c) => c.longest_days)))
 const returned = computed(() => (data.value?.curves ?? []).flatMap((c) => c.returned.map((r) => ({ ...r, name: c.name }))).toSorted((a, b) => b.back_job - a.back_job))
+const { data: numbers } = useQuery({ queryKey: ['numbers', null], queryFn: () => settled(client.GET('/api/shop-numbers')) })
+const promises = computed(() => numbers.value?.promises)
 const number = (job: number) => String(job).padStart(4, '0')
 </script>
 
@@ -27,6 +30,10 @@ const number = (job: number) => String(job).padStart(4, '0')
       </section>
     </main>
     <aside class="side">
+      <h2>Promises</h2>
+      <p>{{ promises?.says ?? '' }}<span v-if="promises?.expected" class="muted"> By the chances they were told with, {{ Math.round(promises.expected) }} of {{ promises.made }} were to be expected.</span></p>
+      <p v-for="b in promises?.broken.slice(0, 6) ?? []" :key="b.job_id" class="muted"><RouterLink :to="`/jobs/${b.job_id}`">{{ b.pack_name }}</RouterLink> {{ day(b.ready) }}: {{ duration(b.late_h * 3600) }} late</p>
+      <p><RouterLink to="/numbers">Numbers of the shop</RouterLink></p>
       <h2>Came back</h2>
       <p v-if="!returned.length" class="muted">None yet.</p>
       <article v-for="r in returned" :key="`${r.job_id}-${r.back_job}-${r.days}`">

@@ -49,7 +49,7 @@ const ticks = computed(() => {
   for (let t = first.getTime(); t < to.value; t += HOUR) {
     const at = new Date(t)
     if (t < from.value + 0.02 * (to.value - from.value) || at.getHours() % step) continue
-    found.push({ at: t, day: at.getHours() === 0, says: at.getHours() === 0 ? at.toLocaleDateString(undefined, { weekday: 'short' }) : clock(at.toISOString()) })
+    found.push({ at: t, day: at.getHours() === 0, says: at.getHours() === 0 ? at.toLocaleDateString(undefined, { weekday: 'short' }) : at.toLocaleTimeString(undefined, { hour: 'numeric' }) })
   }
   return found
 })
@@ -72,7 +72,7 @@ const SPANS = [
   <section class="day" aria-label="The day">
     <div class="top">
       <h2>The day</h2>
-      <span class="muted">{{ day.plan.tasks }} {{ day.plan.tasks === 1 ? 'task' : 'tasks' }}. {{ day.plan.says }}</span>
+      <span class="muted">{{ day.plan.how === 'rule' ? '' : `${day.plan.tasks} ${day.plan.tasks === 1 ? 'task' : 'tasks'}. ` }}{{ day.plan.says }}</span>
       <span class="spans" role="group" aria-label="How far ahead">
         <button v-for="s in SPANS" :key="s.h" type="button" class="linklike" :aria-pressed="hours === s.h" @click="hours = s.h">{{ s.says }}</button>
       </span>

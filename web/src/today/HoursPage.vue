@@ -102,8 +102,8 @@ const next = computed<Schemas['Stretch'][]>(() => (calendar.value?.busy ?? []).f
           <input :value="typed[d] ?? ''" maxlength="80" placeholder="free" autocomplete="off" :aria-invalid="Boolean(wrong[d])" @input="change(d, ($event.target as HTMLInputElement).value)" />
           <span v-if="wrong[d]" class="error" role="alert">{{ wrong[d] }}</span>
         </label>
-        <label><span>Pairs of hands</span><input v-model="people" inputmode="numeric" maxlength="4" class="short" @input="touched = true" /><span v-if="peopleWrong" class="error" role="alert">Pairs of hands: {{ peopleWrong }}</span></label>
-        <label><span>Promise, days</span><input v-model="promise" inputmode="decimal" maxlength="6" class="short" @input="touched = true" /><span v-if="promiseWrong" class="error" role="alert">Promise: {{ promiseWrong }}</span><span v-else class="muted">counts as due then where nothing was promised</span></label>
+        <label class="few"><span>Pairs of hands</span><input v-model="people" inputmode="numeric" maxlength="4" class="short" @input="touched = true" /><span v-if="peopleWrong" class="error" role="alert">Pairs of hands: {{ peopleWrong }}</span></label>
+        <label class="few"><span>Promise, days</span><input v-model="promise" inputmode="decimal" maxlength="6" class="short" @input="touched = true" /><span v-if="promiseWrong" class="error" role="alert">Promise: {{ promiseWrong }}</span><span v-else class="muted">counts as due then where nothing was promised</span></label>
         <p v-if="refusal" class="error" role="alert">{{ refusal.lines.map((l) => l.message).join(' ') }}</p>
         <div class="acts"><ElButton type="primary" size="large" native-type="submit" :loading="busy" :disabled="!whole">Record the hours</ElButton><span v-if="saved" role="status">Recorded; the day is planned anew.</span></div>
       </form>
@@ -163,6 +163,10 @@ input {
   min-height: 44px;
   min-width: 0;
   padding: 0 10px;
+}
+
+form .few {
+  grid-template-columns: 130px 6em minmax(0, 1fr);
 }
 
 .short {

@@ -81,7 +81,7 @@ ul {
   color: var(--ink);
   display: grid;
   gap: 14px;
-  grid-template-columns: 46px minmax(0, 1fr) minmax(0, 215px) 58px 52px;
+  grid-template-columns: 46px minmax(0, 1fr) minmax(0, 215px) 58px 72px;
   min-height: 44px;
   padding: 10px 8px;
   text-decoration: none;
@@ -132,7 +132,7 @@ ul {
 
 @media (max-width: 1100px) {
   .job {
-    grid-template-columns: 46px minmax(0, 1fr) 52px;
+    grid-template-columns: 46px minmax(0, 1fr) 72px;
   }
 
   .build {

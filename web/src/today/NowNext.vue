@@ -58,7 +58,7 @@ section {
   display: grid;
   gap: 0 20px;
   grid-template-columns: 92px minmax(0, 1fr);
-  padding: 8px 0;
+  padding: 6px 0;
 }
 
 h2 {
@@ -132,9 +132,10 @@ ol {
   color: var(--muted);
 }
 
-kbd {
+.one kbd {
   background: none;
   border-color: currentcolor;
+  color: inherit;
 }
 
 @media (max-width: 600px) {

@@ -96,7 +96,7 @@ const whole = (name: string) => (name === 'hands' ? 'hands' : name)
         <li v-for="o in faster.options" :key="o.what">
           <strong>{{ o.what === 'hands' ? 'Another pair of hands' : `One more ${whole(o.what)}` }}</strong>
           <span class="mono">{{ o.late_h }} h less late</span>
-          <span class="muted">{{ o.sooner_h }} h less waiting; {{ o.what === 'hands' ? 'hands' : 'it' }} busy {{ (100 * o.busy).toFixed(1) }} % of the hours</span>
+          <span class="muted">{{ o.sooner_h }} h less waiting; busy {{ (100 * o.busy).toFixed(1) }} % of the hours</span>
           <span v-if="o.pays"><strong>{{ o.pays }}</strong></span>
         </li>
       </ol>

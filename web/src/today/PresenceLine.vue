@@ -63,9 +63,9 @@ useShortcuts([{ key: 'a', does: 'say that you are away until a time', run: () =>
     </template>
   </div>
   <ul v-if="unsafe.length" class="unsafe" aria-label="Before nobody is here">
-    <li v-for="u in unsafe" :key="`${u.job_id}${u.says}`" :class="u.kind">
+    <li v-for="u in unsafe" :key="`${u.job_id}${u.says}${u.groups}`" :class="u.kind">
       <span class="word">{{ u.kind === 'not_safe' ? 'NOT SAFE TO LEAVE' : 'NOBODY WILL SEE' }}</span>
-      <RouterLink :to="stagePath(u.job_id, u.stage)">{{ u.pack_name }}</RouterLink> {{ u.says }}
+      <RouterLink :to="stagePath(u.job_id, u.stage)">{{ u.pack_name }}<template v-if="u.groups.length">, group {{ u.groups.join(', ') }}</template></RouterLink> {{ u.says }}<template v-if="u.at"> ({{ shortly(u.at, now) }})</template>
     </li>
   </ul>
 </template>

@@ -65,10 +65,9 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       <div class="head">
         <h1 v-if="archived">The archive</h1>
         <h1 v-else-if="search.trim()">{{ found }} {{ found === 1 ? 'job matches' : 'jobs match' }}</h1>
-        <h1 v-else>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench</h1>
+        <h1 v-else>{{ open }} {{ open === 1 ? 'pack' : 'packs' }} on the bench<span v-if="allSimulated" class="muted all">, all simulated</span></h1>
         <ElInput ref="find" v-model="search" class="find" aria-label="Find a job" placeholder="Find customer, pack, serial, number" clearable @keydown.enter.prevent="openOnly" @keydown.esc.stop="search = ''" />
       </div>
-      <p v-if="allSimulated" class="muted all">Every pack here is simulated.</p>
       <p v-if="unlisted" class="error" role="alert">The jobs cannot be listed: Saldatura does not answer.</p>
       <p v-for="line in data?.unread ?? []" :key="line" class="error" role="alert">{{ line }}</p>
       <p v-if="data && !data.jobs.length && !data.unread?.length" class="empty">
@@ -77,8 +76,8 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
       <template v-if="planned">
         <PresenceLine :day="planned" />
         <NowNext :day="planned" />
-        <StandsStill :stuck="planned.plan.stuck" />
         <DayFigure :day="planned" />
+        <StandsStill :stuck="planned.plan.stuck" />
         <p v-for="line in planned.troubles" :key="line" class="error" role="alert">{{ line }}</p>
       </template>
       <JobLanes :jobs="data?.jobs ?? []" :counts="data?.counts ?? {}" :steps="day?.steps ?? {}" :late="planned?.plan.late ?? []" :ready="planned?.plan.ready ?? {}" :all-simulated="allSimulated" />
@@ -106,7 +105,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
 .today {
   min-height: 0;
   overflow: auto;
-  padding: 18px 28px;
+  padding: 12px 28px;
 }
 
 .head {
@@ -115,7 +114,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
   flex-wrap: wrap;
   gap: 8px 24px;
   justify-content: space-between;
-  margin-bottom: 8px;
+  margin-bottom: 0;
 }
 
 .find {
@@ -123,7 +122,9 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
 }
 
 .all {
-  font-size: 14px;
+  font-size: 18px;
+  font-weight: 400;
+  letter-spacing: 0;
 }
 
 .shelf {

@@ -77,7 +77,11 @@ class Ringing(Value):
     @model_validator(mode="before")
     @classmethod
     def _costs(cls, told: Any) -> Any:
-        return {"cost": COST_OF.get(told["kind"], "danger") if "kind" in told else "danger", **told} if isinstance(told, dict) else told
+        return (
+            {"cost": COST_OF.get(told["kind"], "danger") if "kind" in told else "danger", **told}
+            if isinstance(told, dict)
+            else told
+        )
 
 
 class NotOff(Value):

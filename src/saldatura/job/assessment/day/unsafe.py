@@ -33,13 +33,15 @@ class Running(Value):
 
 
 class Unsafe(Value):
-    """What must not be left, or will not be seen, while nobody is here."""
+    """What must not be left, or will not be seen, while nobody is here. `at`: when it would be seen."""
 
     job_id: int
     pack_name: str
     kind: Literal["not_safe", "unseen"]
     says: str
     stage: Stage
+    groups: list[int] = []
+    at: datetime | None = None
 
 
 def gap_of(there: Sequence[tuple[datetime, datetime]], now: datetime) -> tuple[datetime, datetime | None]:
@@ -67,5 +69,16 @@ def unsafe_of(running: Sequence[Running], there: Sequence[tuple[datetime, dateti
         elif run.look is not None and run.look > leaves and (comes is None or run.look < comes):
             kind, says = "unseen", words.LOOK_UNSEEN
         if kind is not None:
-            found.append(Unsafe(job_id=run.job_id, pack_name=run.pack_name, kind=kind, says=says, stage=run.stage))
+            at = run.look if kind == "unseen" else None
+            found.append(
+                Unsafe(
+                    job_id=run.job_id,
+                    pack_name=run.pack_name,
+                    kind=kind,
+                    says=says,
+                    stage=run.stage,
+                    groups=run.groups,
+                    at=at,
+                )
+            )
     return found

@@ -10,7 +10,7 @@ CANNOT_BE_TOLD = "What comes next of it cannot be told"
 CUSTOMER = "The customer was asked, and has not answered"
 HELD = "Held in quarantine: release it, or close it as scrap"
 BY_ITSELF = {
-    "charge": "charges", "rest": "rests", "cure": "sets", "cool": "cools", "capacity": "capacity test", "self_discharge": "watched for self-discharge", "load": "load run",
+    "charge": "charges", "rest": "rests", "cure": "cures", "cool": "cools", "capacity": "capacity test", "self_discharge": "watched for self-discharge", "load": "load run",
 }  # fmt: skip
 FREES = {
     "quarantine": "Open Take in",
@@ -86,6 +86,10 @@ def watched() -> str:
 
 def does_not_stop() -> str:
     return "It does not end by itself."
+
+
+def driven(what: str, stops: bool) -> str:
+    return f"Its {what} is on: never left alone{'' if stops else ', and it does not stop by itself'}."
 
 
 def driven_needs_eyes() -> str:
