@@ -159,7 +159,7 @@ def test_a_limit_has_one_home_with_unit_reason_and_source() -> None:
         assert value.why.endswith("."), name
 
 
-LIMITS = ("acceptance", "charging", "joining", "measuring", "minding", "pace", "plausible", "resting", "running")
+LIMITS = ("acceptance", "charging", "day", "joining", "measuring", "minding", "pace", "plausible", "resting", "running")
 
 
 def test_no_module_is_longer_than_a_sitting() -> None:

@@ -41,6 +41,8 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "board": {"make": "other", "lacks": ["temperature"], "by": "Ilka"},
         "block": {"arrangement": "line"},
         "parts-came": {"name": "board", "by": "Ilka"},
+        "promises": {"ready": "2030-01-01T12:00:00Z", "by": "Ilka"},
+        "asked": {},
         "strings": {"joined": False, "by": "Ilka"},
         "polarity": {"cell": "c1", "volts": 3.7},
         "ticks": {"list": "open", "joint": "strip 1"},

@@ -201,6 +201,6 @@ def test_looks_by_hand_ring_too(api: Api, clock: Clock) -> None:
     clock.later(minutes=1)
     assert api.post(looks, {"volts": 3.76, "others": [{"group": 2, "volts": 4.0}], "celsius": 46})[0] == 201
     rings = {r["kind"]: r["says"] for r in api.client.get("/api/waiting").json()["ringing"]}
-    assert set(rings) == {"sibling", "stopped", "warm"}
+    assert set(rings) == {"sibling", "stop_it", "warm"}
     assert "Group 2 reads 4.000 V" in rings["sibling"]
-    assert rings["stopped"].startswith("Switch it off. 46 °C")
+    assert rings["stop_it"].startswith("Switch it off. 46 °C")

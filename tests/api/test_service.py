@@ -126,25 +126,23 @@ def test_lists_search_and_count(api: Api) -> None:
     assert api.client.get("/api/jobs", params={"search": "100%"}).json()["jobs"] == []
 
 
-def test_today_says_what_the_hands_do_next_and_a_job_stands_where_it_was_brought(api: Api, clock: Clock) -> None:
+def test_what_is_over_is_done_first_and_a_job_stands_where_it_was_brought(api: Api, clock: Clock) -> None:
     unscreened, unread, charging = api.take_in(safety=None), api.take_in(), api.take_in()
     held = api.take_in(safety={**SAFE, "swollen": True})
     api.read_groups(charging, [3.95, 3.6, 3.95])
     assert api.post(f"/api/jobs/{charging}/charges", {"group": 2, "target": "match"})[0] == 201
-    now = api.get("/api/hands")
-    # The charge wants no hand yet; the furthest along comes first, what is held last.
-    assert [(a["job_id"], a["why"]) for a in now["acts"]] == [
-        (unread, "furthest"),
-        (unscreened, "furthest"),
-        (held, "held"),
-    ]
-    assert now["steps"][str(charging)]["code"] == "mind_charge"
+    day = api.get("/api/day")
+    # The charge wants no hand yet; what is held stands still.
+    assert {day["plan"]["now"]["job_id"], *(a["job_id"] for a in day["plan"]["next"])} <= {unread, unscreened}
+    assert [(r["job_id"], r["run"], r["groups"]) for r in day["plan"]["by_itself"]] == [(charging, "charge", [2])]
+    assert [(s["job_id"], s["hold"]["kind"]) for s in day["plan"]["stuck"]] == [(held, "quarantine")]
     # Nobody moved it to Level by hand: what was done on it did.
     assert [j["id"] for j in api.get("/api/jobs?standing=level")["jobs"]] == [charging]
     clock.later(hours=9)
-    assert api.get("/api/hands")["acts"][0] | {"due": 0} == {
-        "job_id": charging, "pack_name": "Test pack", "stage": "level", "says": "Look at the charge of group 2", "why": "due", "due": 0,
-    }  # fmt: skip
+    first = api.get("/api/day")["plan"]["now"]
+    # It is over, and goes before everything else.
+    assert (first["job_id"], first["step"], first["stage"]) == (charging, "end_charge", "level")
+    assert first["due"] is not None
     assert api.post(f"/api/jobs/{charging}/stage", {"stage": "judge"})[0] == 200
     assert [j["id"] for j in api.get("/api/jobs?standing=judge")["jobs"]] == [charging]
 

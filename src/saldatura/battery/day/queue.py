@@ -8,9 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from saldatura.battery.day.usual import Span
-
-# Beyond the last hours that are given nobody works; what is not done by then never is.
-NEVER_S = 1e12
+from saldatura.battery.limits.day import NEVER_S
 
 
 class WorkingHours:

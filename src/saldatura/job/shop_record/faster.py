@@ -3,8 +3,9 @@
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 
-from saldatura.battery.day.queue import NEVER_S, QueuePiece, WorkingHours, played
+from saldatura.battery.day.queue import QueuePiece, WorkingHours, played
 from saldatura.battery.day.usual import StepKind
+from saldatura.battery.limits.day import NEVER_S
 from saldatura.battery.quantities import Value
 from saldatura.job.shop_record import words
 from saldatura.job.shop_record.numbers import of_one_sort

@@ -5,13 +5,11 @@ from datetime import datetime
 
 from saldatura.battery.day.usual import StepKind
 from saldatura.battery.limits.acceptance import SOON_DAYS
+from saldatura.battery.limits.day import LEAST_SHOWN_H
 from saldatura.battery.quantities import Value
 from saldatura.job.returns import DAY_S, KIND_WORDS, Outing, ReturnedKind
 from saldatura.job.shop_record import words
 from saldatura.job.took import Took
-
-# Less is not shown as hours of a step.
-LEAST_H = 0.05
 
 
 class KindNumbers(Value):
@@ -113,7 +111,7 @@ def numbers_of(
             hours[step] = hours.get(step, 0.0) + minutes / 60
     return ShopNumbers(
         jobs=len(told), hours=round(sum(t.worked_min for t in told) / 60, 1), kinds=kinds,
-        steps=sorted((StepNumbers(step=s, name=words.STEPS[s], hours=round(h, 1)) for s, h in hours.items() if h >= LEAST_H), key=lambda s: -s.hours),
+        steps=sorted((StepNumbers(step=s, name=words.STEPS[s], hours=round(h, 1)) for s, h in hours.items() if h >= LEAST_SHOWN_H), key=lambda s: -s.hours),
         months=_months(told, labour_h, month), cells=sum(t.kept for t in told), kg=round(sum(t.kg_kept for t in told), 1),
         promises=promises_of(told), margin_says=words.margin(labour_h is not None, sum(t.price is not None for t in told)), simulated=simulated,
     )  # fmt: skip

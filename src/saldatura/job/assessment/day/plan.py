@@ -15,7 +15,7 @@ from saldatura.job.assessment.words import day as words
 from saldatura.job.stages import Stage
 from saldatura.shop.facts import ShopChannel
 
-NOW_S = 60
+AT_ONCE = 60
 NEXT = 3
 
 
@@ -149,7 +149,7 @@ def _shown(
                 job_id=task.job_id, pack_name=day.pack_name, says=words.BY_ITSELF[task.run] if task.run is not None else task.says, from_at=task.begun or off if task.begun is not None else off,
                 to_at=likely, high=high, channel=task.channel, begun=task.begun is not None, run=task.run,
             ))  # fmt: skip
-    first = acts[0] if acts and acts[0].at <= now + timedelta(seconds=NOW_S) else None
+    first = acts[0] if acts and acts[0].at <= now + timedelta(seconds=AT_ONCE) else None
     rest = acts[1:] if first is not None else acts
     by_itself = [_running(by_job[t.job_id], t, tasks, now) for t in tasks if t.begun is not None]
     stuck = [Stuck(job_id=day.job_id, pack_name=day.pack_name, hold=hold) for day in days for hold in day.holds]

@@ -5,9 +5,9 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from saldatura.battery.day.queue import NEVER_S, Playable, WorkingHours, ready_times
+from saldatura.battery.day.queue import Playable, WorkingHours, ready_times
 from saldatura.battery.day.usual import Span, usual_hands, usual_wait
-from saldatura.battery.limits.day import PROMISE_SHARE
+from saldatura.battery.limits.day import NEVER_S, PROMISE_SHARE
 from saldatura.battery.quantities import Value
 from saldatura.job.assessment.day.types import Hold, JobDay, Task
 from saldatura.job.assessment.words import promise as words

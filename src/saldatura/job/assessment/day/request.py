@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from saldatura.battery.day.types import DayChannel, DayRequest, DayTask, Hands
-from saldatura.battery.limits.day import LEAST_HANDS_MIN, MOST_PLANNED
+from saldatura.battery.limits.day import GRACE_MIN, LEAST_HANDS_MIN, MOST_PLANNED
 from saldatura.job.assessment.day.types import JobDay, Mind, Task
 from saldatura.shop.facts import ShopChannel
 
@@ -75,7 +75,9 @@ def request_of(
     for task in tasks:
         day = by_job[task.job_id]
         attended = task.minded != "none"
-        due, weight = task.due, OVER if task.step in ENDS else PROMISED
+        over = task.step in ENDS and task.due is not None
+        due = task.due + timedelta(minutes=GRACE_MIN) if over and task.due is not None else task.due
+        weight = OVER if over else PROMISED
         if task.name == last[task.job_id] and task.step not in ENDS:
             due, weight = (
                 (day.ready, PROMISED)

@@ -3,12 +3,12 @@
 from collections.abc import Sequence
 from datetime import datetime
 
+from saldatura.battery.limits.day import EVENING_H, NOON_FROM_H, NOON_TO_H
 from saldatura.battery.wording import agree, figure
 
 CANNOT_BE_TOLD = "No day can be told: give more hours, or free what holds it up."
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December")  # fmt: skip
-NOON_FROM_H, NOON_TO_H, EVENING_H = 11, 14, 16
 
 
 def moment(at: datetime, now: datetime) -> str:
