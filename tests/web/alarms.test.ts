@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { expected, telling } from '@/composables/useAlarms'
 
 const at = (minutes: number) => new Date(minutes * 60000).toISOString()
-const charge = { job_id: 3, pack_name: 'Backpack', kind: 'charge', group: 7, charge_id: 12, since: at(0), done_low: at(80), done: at(90), done_high: at(110), look_again: at(10), simulated: null } as never
+const charge = { job_id: 3, pack_name: 'Backpack', kind: 'charge', group: 7, charge_id: 12, since: at(0), done_low: at(80), done: at(90), done_high: at(110), look_again: at(10), simulated: null, cost: 'cells' } as never
 
 describe('what will ring', () => {
   it('is each look and the finish, told once though they are reckoned anew by some seconds', () => {
@@ -29,7 +29,7 @@ describe('what will ring', () => {
 })
 
 describe('what rings first', () => {
-  const ring = { job_id: 3, pack_name: 'Backpack', group: 7, charge_id: 12, kind: 'too_fast', says: 'It rises too fast.', at: at(40) } as never
+  const ring = { job_id: 3, pack_name: 'Backpack', group: 7, charge_id: 12, kind: 'too_fast', says: 'It rises too fast.', at: at(40), cost: 'danger' } as never
 
   it('is what should not wait; of a charge that is nearly done its looks ring no more', () => {
     const known = expected([], [charge], 0, [ring])
@@ -41,8 +41,18 @@ describe('what rings first', () => {
   })
 })
 
+describe('of several the dearest rings first', () => {
+  it('by what it costs if it is missed, and only then by what it is', () => {
+    const rest = { ...(charge as object), job_id: 4, kind: 'rest', group: null, charge_id: null, look_again: null, done: at(5), cost: 'time' } as never
+    const slow = { job_id: 5, pack_name: 'Lamp', group: 1, charge_id: 20, kind: 'not_rising', says: 'It does not rise.', at: at(9), cost: 'cells' } as never
+    const hot = { job_id: 6, pack_name: 'Pump', group: 1, charge_id: 30, kind: 'warm', says: '47 °C.', at: at(8), cost: 'danger' } as never
+    const known = expected([], [charge, rest], 0, [slow, hot])
+    expect(telling(known, 11 * 60000).map((a) => [a.cost, a.job])).toEqual([['danger', 6], ['cells', 5], ['cells', 3], ['time', 4]])
+  })
+})
+
 describe('a load that has not said that it is off', () => {
-  const load = { job_id: 8, pack_name: 'Shears', group: null, charge_id: null, kind: 'off_unconfirmed', says: 'The load is out of reach: pull its leads.', at: at(5) } as never
+  const load = { job_id: 8, pack_name: 'Shears', group: null, charge_id: null, kind: 'off_unconfirmed', says: 'The load is out of reach: pull its leads.', at: at(5), cost: 'danger' } as never
 
   it('rings by the pack alone, for as long as it is told, and no longer', () => {
     const known = expected([], [], 6 * 60000, [load])

@@ -101,7 +101,7 @@ const SPANS = [
         <line :x1="x(now || ms(day.at))" :x2="x(now || ms(day.at))" :y1="TOP - 4" :y2="height" class="now" />
       </svg>
     </div>
-    <p v-if="more > 0" class="muted more">{{ more }} more {{ more === 1 ? 'rests or sets' : 'rest or set' }} in that time.</p>
+    <p v-if="more > 0" class="muted more">{{ more }} more {{ more === 1 ? 'rests or cures' : 'rest or cure' }} in that time.</p>
   </section>
 </template>
 
