@@ -25,6 +25,7 @@ from bench import (  # noqa: E402
     live,
     looks,
     patterns,
+    promises,
     prove,
     run_time,
     service,
@@ -35,7 +36,7 @@ from bench import (  # noqa: E402
 PARTS = {
     part.__name__.rsplit(".", 1)[-1]: part
     for part in (
-        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, instruments, day, live, crowd, service, size,
+        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, instruments, day, promises, live, crowd, service, size,
     )
 }  # fmt: skip
 FILE = ROOT / "docs" / "benchmarks.md"

@@ -14,6 +14,7 @@ from saldatura.job.returns import shop_returns
 from saldatura.job.shop_record.faster import Faster, faster_of
 from saldatura.job.shop_record.numbers import ShopNumbers, numbers_of
 from saldatura.records import took
+from saldatura.records.day_bench import LEARNED
 from saldatura.shop.hours import there
 
 if TYPE_CHECKING:
@@ -24,6 +25,8 @@ if TYPE_CHECKING:
 AHEAD_DAYS = 90
 # Packs that came back are counted over so long.
 BACK = timedelta(days=180)
+# How long packs waited for answers and parts is taken from the last so many.
+MOST_HELD = 60
 # Where nothing went out yet, nine of ten repairs hold.
 STAYS = 0.9
 # What is bought for an option, and has to come first.
@@ -80,9 +83,11 @@ class Promising:
         singles = sum(c.kind == "single" for c in shop.channels)
         testers = sum(i.kind == "capacity_tester" for i in shop.instruments)
         hours = shop.hours
+        simulated = all(d.simulated for d in days if d.job_id != TO_COME)
+        held = [t.held_h for t in took.since(bench.db.read(), now - LEARNED) if t.simulated == simulated][-MOST_HELD:]
         return promise_of(
             days, job_id, bench.day.windows(now, AHEAD_DAYS), hours.people, {"single": max(singles, 1), "tester": max(testers, 1)},
-            hours.promise_days, len(back) / BACK.days, min(stays, 0.99), now, shop.card.name, lambda at: at.astimezone(),
+            hours.promise_days, len(back) / BACK.days, min(stays, 0.99), now, shop.card.name, lambda at: at.astimezone(), held,
         )  # fmt: skip
 
     def numbers(self, since: datetime | None = None) -> ShopNumbers:
@@ -115,4 +120,4 @@ def _with(day: JobDay, option: "Repair", now: datetime) -> JobDay:
     bought = any(item.code in BOUGHT for item in option.order) and option.cells_from is None
     if bought:
         holds.append(Hold(kind="parts", says="", frees="", stage="plan", since=now))
-    return day.model_copy(update={"tasks": tasks, "holds": holds, "chance": option.chance})
+    return day.model_copy(update={"tasks": tasks, "holds": holds, "chance": option.chance, "answered": True})

@@ -7943,7 +7943,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "quarantine" | "customer" | "parts" | "no_channel" | "paused" | "not_told" | "no_time";
+            kind: "quarantine" | "customer" | "parts" | "paused" | "not_told" | "no_time";
             /** Says */
             says: string;
             /** Frees */

@@ -10,7 +10,7 @@ import { stagePath } from '@/router'
 import { shortly } from './when'
 
 /** Every job by where it stands, with what it wants next. */
-const props = defineProps<{ jobs: Schemas['ListedJob'][]; counts: Record<string, number>; steps: Record<string, string>; late: Schemas['LateJob'][]; ready: Record<string, string>; allSimulated: boolean }>()
+const props = defineProps<{ jobs: Schemas['ListedJob'][]; counts: Record<string, number>; steps: Record<string, string>; late: Schemas['LateJob'][]; allSimulated: boolean }>()
 const now = useNow()
 const { data: terms } = useTermsQuery()
 const lanes = computed(() =>

@@ -148,6 +148,6 @@ input {
 .unsafe a {
   display: inline-block;
   font-weight: 650;
-  padding: 9px 0;
+  padding: 11px 0;
 }
 </style>

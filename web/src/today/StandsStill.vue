@@ -16,7 +16,7 @@ const answered = (job: number) =>
     keepJob(await settled(client.POST('/api/jobs/{job_id}/asked', { params: { path: { job_id: job } }, body: { what: 'answered', note: '' } })))
     await queryClient.invalidateQueries({ queryKey: ['day'] })
   })
-const to = (s: Schemas['Stuck']) => (s.hold.kind === 'no_channel' ? '/instruments' : s.hold.kind === 'no_time' ? '/hours' : stagePath(s.job_id, s.hold.stage))
+const to = (s: Schemas['Stuck']) => (s.hold.kind === 'no_time' ? '/hours' : stagePath(s.job_id, s.hold.stage))
 </script>
 
 <template>
@@ -67,7 +67,7 @@ li > a,
 li > .linklike {
   justify-self: end;
   margin: 0;
-  padding: 9px 0;
+  padding: 11px 0;
   text-align: right;
 }
 

@@ -80,7 +80,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <StandsStill :stuck="planned.plan.stuck" />
         <p v-for="line in planned.troubles" :key="line" class="error" role="alert">{{ line }}</p>
       </template>
-      <JobLanes :jobs="data?.jobs ?? []" :counts="data?.counts ?? {}" :steps="day?.steps ?? {}" :late="planned?.plan.late ?? []" :ready="planned?.plan.ready ?? {}" :all-simulated="allSimulated" />
+      <JobLanes :jobs="data?.jobs ?? []" :counts="data?.counts ?? {}" :steps="day?.steps ?? {}" :late="planned?.plan.late ?? []" :all-simulated="allSimulated" />
       <p v-if="elsewhere.length" class="other"><button type="button" class="linklike" @click="archived = !archived">{{ elsewhere.length }} more {{ elsewhere.length === 1 ? 'matches' : 'match' }} {{ archived ? 'on the bench' : 'in the archive' }}: show {{ elsewhere.length === 1 ? 'it' : 'them' }}</button></p>
       <p class="shelf"><RouterLink to="/numbers">Numbers of the shop</RouterLink><button type="button" class="linklike" @click="archived = !archived">{{ archived ? 'Show on the bench' : 'Show the archive' }}</button></p>
     </main>

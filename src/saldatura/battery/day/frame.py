@@ -51,10 +51,11 @@ def frame_of(request: DayRequest) -> Frame:
     gone: set[str] = set()
     taken: set[str] = set()
     order = _ordered(request.tasks)
+    straight = {task.task for task in order}
     numbers: dict[str, int] = {}
     pieces: list[Piece] = []
-    for task in [*order, *(t for t in request.tasks if t not in order)]:
-        why = None if task in order else words.IN_A_CIRCLE
+    for task in [*order, *(t for t in request.tasks if t.task not in straight)]:
+        why = None if task.task in straight else words.IN_A_CIRCLE
         waits = next((name for name in task.after if name in gone), None)
         piece = _piece(task, now, hands, numbers) if why is None and waits is None else None
         if why is None:

@@ -11,6 +11,8 @@ from saldatura.battery.day.types import DayPlan, DayRequest, DayStep, Late, Unpl
 
 # More are laid out by a rule.
 MOST_EXACT = 60
+# Of as many as that, so many changes of the best rule's order are tried; each lays all of them out, so the more there are, the fewer.
+RULE_SHAKES = 2000
 # A request that runs as it is.
 EXAMPLE = {
     "now_s": 0,
@@ -42,8 +44,9 @@ def replanned(request: DayRequest, before: Sequence[str] = (), share: float = 1.
     how = "best" if (score.left, score.late) == (0, 0) and score.finish <= bound else "good"
     if len(frame.pieces) > MOST_EXACT:
         how = "rule"
-        # Each try lays all of them out: the more there are, the fewer tries.
-        plan, score = shaken(frame, plan, score, bound, round(SHAKES * share * (MOST_EXACT / len(frame.pieces)) ** 2))
+        plan, score = shaken(
+            frame, plan, score, bound, round(RULE_SHAKES * share * (MOST_EXACT / len(frame.pieces)) ** 2)
+        )
     elif how != "best":
         plan, score = shaken(frame, plan, score, bound, round(SHAKES * share))
         plan, score, proved = improved(frame, plan, score, bound, share)
@@ -65,6 +68,7 @@ def _early(frame: Frame, plan: Starts) -> Starts:
 def _told(request: DayRequest, frame: Frame, plan: Starts, bound: int, how: str) -> DayPlan:
     steps, late, unplaced = [], [], list(frame.unplaced)
     names = {u.task for u in unplaced}
+    due_of = {task.task: task.due_s for task in request.tasks}
     for piece, start in zip(frame.pieces, plan, strict=True):
         if start is None:
             waits = next((frame.pieces[k].name for k in piece.after if frame.pieces[k].name in names), None)
@@ -74,7 +78,7 @@ def _told(request: DayRequest, frame: Frame, plan: Starts, bound: int, how: str)
             continue
         end = start + piece.lasts
         steps.append(DayStep(task=piece.name, start_s=start, hands_end_s=start + piece.hands, end_s=end))
-        due = next(t.due_s for t in request.tasks if t.task == piece.name)
+        due = due_of[piece.name]
         if due is not None and end > due:
             late.append(Late(task=piece.name, by_s=round(end - due, 3)))
     steps.sort(key=lambda step: (step.start_s, step.end_s, step.task))

@@ -56,6 +56,10 @@ class WorkingHours:
         return first
 
 
+# How far one wait lies from another of its kind, log-normal.
+POOL_SPREAD = 0.3
+
+
 @dataclass(frozen=True)
 class QueuePiece:
     """A piece of a job, s: ready from `from_s` on, hands, then by itself on its channel; `after` are numbers of earlier pieces."""
@@ -75,7 +79,7 @@ def played(pieces: Sequence[QueuePiece], hours: WorkingHours, people: int, chann
     """When each piece has ended, s: whoever is free takes what is due first of what is ready; hands count in hours of work. `channels`: how many
     there are of each name. A piece that never can be done ends at NEVER_S.
     """
-    ends = [NEVER_S] * len(pieces)
+    ends: list[float] = [NEVER_S] * len(pieces)
     waits = [len(piece.after) for piece in pieces]
     behind: list[list[int]] = [[] for _ in pieces]
     for k, piece in enumerate(pieces):
@@ -137,7 +141,9 @@ def played(pieces: Sequence[QueuePiece], hours: WorkingHours, people: int, chann
 
 @dataclass(frozen=True)
 class Playable:
-    """A piece with its ranges: hands and run as spans, minutes; a piece whose `again` fails goes back to the pieces it names, once."""
+    """A piece with its ranges: hands and run as spans, minutes; a piece whose `again` fails goes back to the pieces it names, once. `pool_h`: it
+    runs as long as one of these, hours, whichever: what happened so far is what may happen.
+    """
 
     job: int
     hands: Span
@@ -150,6 +156,7 @@ class Playable:
     begun: bool = False
     fails: float = 0.0
     again: tuple[int, ...] = ()
+    pool_h: tuple[float, ...] = ()
 
 
 def drawn(span: Span, rng: np.random.Generator, count: int) -> np.ndarray:
@@ -161,6 +168,11 @@ def drawn(span: Span, rng: np.random.Generator, count: int) -> np.ndarray:
     down, up = np.log(mid / min(low, mid)) / 1.645, np.log(max(high, mid) / mid) / 1.645
     z = rng.standard_normal(count)
     return np.asarray(60.0 * mid * np.exp(np.where(z < 0, z * down, z * up)))
+
+
+def _pooled(pool_h: Sequence[float], rng: np.random.Generator, count: int) -> np.ndarray:
+    """Draws from what was seen, s, each somewhat longer or shorter: it never happens twice alike."""
+    return np.asarray(rng.choice(np.asarray(pool_h), count) * 3600.0 * np.exp(rng.normal(0, POOL_SPREAD, count)))
 
 
 def ready_times(
@@ -175,7 +187,7 @@ def ready_times(
     """When piece `last` has ended in each of so many plays of the queue, s from now, sorted."""
     rng = np.random.default_rng(seed)
     hands = [drawn(p.hands, rng, plays) for p in pieces]
-    runs = [drawn(p.runs, rng, plays) for p in pieces]
+    runs = [_pooled(p.pool_h, rng, plays) if p.pool_h else drawn(p.runs, rng, plays) for p in pieces]
     waits = [drawn(p.waits, rng, plays) for p in pieces]
     fails = [rng.random(plays) < p.fails for p in pieces]
     found = []

@@ -37,7 +37,11 @@ class _Board:
 
     def __init__(self, frame: Frame) -> None:
         self.people = frame.people
+        # In the order of their beginnings; none is longer than the longest piece.
         self.work: list[tuple[int, int]] = []
+        # Of one pair of hands, what follows without a gap is one stretch.
+        self.busy: list[tuple[int, int]] = []
+        self.longest = max((piece.hands for piece in frame.pieces), default=0)
         self.runs: dict[str, list[tuple[int, int]]] = {}
 
     def earliest(self, piece: Piece, ready: int) -> int | None:
@@ -55,20 +59,39 @@ class _Board:
         """The next second that is worth a look; None where the piece fits at this one."""
         if piece.channel is not None and piece.wait:
             begins, ends = at + piece.hands, at + piece.lasts
-            for a, b in self.runs.get(piece.channel, ()):
-                if a < ends and begins < b:
-                    return b - piece.hands
+            runs = self.runs.get(piece.channel, [])
+            # They never overlap: only the last that begins before this one would end can be in its way, and then the one before it.
+            for k in range(bisect_left(runs, (ends, 0)) - 1, -1, -1):
+                if runs[k][1] <= begins:
+                    break
+                if k == 0 or runs[k - 1][1] <= begins:
+                    return runs[k][1] - piece.hands
+        if piece.hands and self.people == 1:
+            k = bisect_left(self.busy, (at + piece.hands, 0)) - 1
+            return self.busy[k][1] if k >= 0 and self.busy[k][1] > at else None
         if piece.hands:
-            beside = [(a, b) for a, b in self.work if a < at + piece.hands and at < b]
+            first = bisect_left(self.work, (at - self.longest, 0))
+            beside = [(a, b) for a, b in self.work[first : bisect_left(self.work, (at + piece.hands, 0))] if at < b]
             if len(beside) >= self.people:
                 marks = sorted({at, *(a for a, _ in beside if a > at)})
                 if any(sum(a <= mark < b for a, b in beside) >= self.people for mark in marks):
                     return min(b for _, b in beside)
         return None
 
+    def _join(self, a: int, b: int) -> None:
+        k = bisect_left(self.busy, (a, 0))
+        if k < len(self.busy) and self.busy[k][0] == b:
+            b = self.busy.pop(k)[1]
+        if k > 0 and self.busy[k - 1][1] == a:
+            a = self.busy.pop(k - 1)[0]
+            k -= 1
+        self.busy.insert(k, (a, b))
+
     def take(self, piece: Piece, at: int) -> None:
         """Place it."""
-        if piece.hands:
+        if piece.hands and self.people == 1:
+            self._join(at, at + piece.hands)
+        elif piece.hands:
             insort(self.work, (at, at + piece.hands))
         if piece.channel is not None and piece.wait:
             insort(self.runs.setdefault(piece.channel, []), (at + piece.hands, at + piece.lasts))

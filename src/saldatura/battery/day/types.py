@@ -1,5 +1,6 @@
 """A day's hands, channels and tasks, and the plan of them."""
 
+from collections import Counter
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -75,7 +76,7 @@ class DayRequest(Value):
     @model_validator(mode="after")
     def _hangs_together(self) -> Self:
         names = [task.task for task in self.tasks]
-        twice = next((name for name in names if names.count(name) > 1), None)
+        twice = next((name for name, count in Counter(names).items() if count > 1), None)
         if twice is not None:
             raise Misfit("tasks", words.told_twice(twice))
         channels = [channel.name for channel in self.channels]

@@ -15,6 +15,8 @@ from saldatura.job.assessment.words import promise as words
 PLAYS = 200
 # What fails its proof goes back to its repair.
 BACK_TO = ("repair", "charge", "end_charge")
+# Of four packs two are gone on with at once, one waits a day for an answer, one three for parts: counted beside those of the shop.
+USUALLY_HELD_H = (0.0, 0.0, 20.0, 72.0)
 # A pack that comes back is put before others.
 BACK_FIRST_S = -1.0
 
@@ -49,11 +51,13 @@ def promise_of(
     now: datetime,
     shop: str,
     zone: Callable[[datetime], datetime],
+    held_h: Sequence[float] = (),
 ) -> Promise:
     """When job `job_id` may be promised. `channels`: how many chargers ("single") and testers ("tester"); `back_a_day`: packs that come back a day;
-    `stays`: the share of repairs that hold at their first proof, where a job has no chance of its own.
+    `stays`: the share of repairs that hold at their first proof, where a job has no chance of its own; `held_h`: how long
+    packs waited for an answer and for parts so far, hours, those too that waited for nothing: what is not planned yet may wait as long.
     """
-    pieces, last, because = _queue(days, job_id, promise_days, back_a_day, stays, now)
+    pieces, last, because = _queue(days, job_id, promise_days, back_a_day, stays, now, (*USUALLY_HELD_H, *held_h))
     windows = [((a - now).total_seconds(), (b - now).total_seconds()) for a, b in there]
     hours = WorkingHours([(max(a, 0.0), b) for a, b in windows if b > 0])
     day = next(d for d in days if d.job_id == job_id)
@@ -78,7 +82,13 @@ def promise_of(
 
 
 def _queue(
-    days: Sequence[JobDay], job_id: int, promise_days: float, back_a_day: float, stays: float, now: datetime
+    days: Sequence[JobDay],
+    job_id: int,
+    promise_days: float,
+    back_a_day: float,
+    stays: float,
+    now: datetime,
+    held_h: tuple[float, ...],
 ) -> tuple[list[Playable], int | None, list[str]]:
     """Every open job's tasks as pieces, the last one of the job asked for, and what decides its day."""
     pieces: list[Playable] = []
@@ -104,6 +114,10 @@ def _queue(
                 after=tuple(place[a] for a in task.after if a in place), waits=own_wait, due_s=due, begun=task.begun is not None,
                 fails=fails if task.step == "prove" else 0.0, again=again if task.step == "prove" else (),
             ))  # fmt: skip
+            if task.step == "plan" and not day.answered:
+                # Whether it will wait for an answer or for parts is not known before.
+                pieces.append(Playable(job=day.job_id, hands=Span(), runs=Span(), after=(place[task.name],), due_s=due, pool_h=held_h))  # fmt: skip
+                place[task.name] = len(pieces) - 1
             if day.job_id == job_id:
                 own_hands += task.hands.likely_min if task.step is not None else 0.0
                 own_runs += task.runs.likely_min

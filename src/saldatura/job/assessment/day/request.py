@@ -1,5 +1,6 @@
 """The tasks of all jobs as one day to be planned: which of them, on which channels, and by when."""
 
+import math
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
@@ -16,7 +17,7 @@ ENDS = ("end_charge", "test", "watch")
 
 def is_held(day: JobDay) -> bool:
     """Whether something holds the job up that no clock ends."""
-    return any(h.kind != "no_channel" for h in day.holds)
+    return bool(day.holds)
 
 
 def chosen(days: Sequence[JobDay], most: int = int(MOST_PLANNED)) -> list[Task]:
@@ -80,7 +81,7 @@ def request_of(
         weight = OVER if over else PROMISED
         if task.name == last[task.job_id] and task.step not in ENDS:
             due, weight = (
-                (day.ready, PROMISED)
+                (day.ready - margin_of(day), PROMISED)
                 if day.ready is not None
                 else (day.opened_at + timedelta(days=promise_days), UNPROMISED)
             )
@@ -98,6 +99,14 @@ def request_of(
         tasks=told,
         channels=[DayChannel(name=name) for name in names],
     )
+
+
+def margin_of(day: JobDay) -> timedelta:
+    """How much sooner than promised a job is to be done by plan, so that its steps may last as long as they do nine times in ten: their doubts are
+    independent, and add in squares.
+    """
+    doubts = [span.high_min - span.likely_min for task in day.tasks for span in (task.hands, task.runs)]
+    return timedelta(minutes=math.hypot(*doubts)) if doubts else timedelta(0)
 
 
 def _s(at: datetime, now: datetime) -> float:

@@ -65,14 +65,14 @@ def job_day(facts: JobFacts, known: Known, standing: str) -> JobDay:
     tasks = _running(facts, known)
     holds = _holds(facts, known)
     if known.next is not None:
-        tasks += _to_come(facts, known, known.next, [t.name for t in tasks], holds)
+        tasks += _to_come(facts, known, known.next, [t.name for t in tasks])
     if promised and tasks:
         tasks[-1] = tasks[-1].model_copy(update={"due": promised[-1].ready})
     taken = facts.accepted
     return JobDay(
         job_id=facts.id, pack_name=intake.pack_name, customer=intake.customer, simulated=facts.simulated, standing=standing, tasks=tasks,
         holds=holds, ready=promised[-1].ready if promised else None, opened_at=facts.opened_at,
-        chance=taken.offered.chance if taken is not None and taken.offered is not None else 1.0,
+        answered=taken is not None, chance=taken.offered.chance if taken is not None and taken.offered is not None else 1.0,
     )  # fmt: skip
 
 
@@ -122,7 +122,8 @@ def _running(facts: JobFacts, known: Known) -> list[Task]:
         if step is not None:
             says = words.over(w.kind, w.group) if over else words.step(step, groups)
             found.append(Task(
-                name=f"{name}-end", job_id=facts.id, step=step, stage=stage, says=says, groups=groups, hands=known.minutes(step),
+                # Over, it is another task: the list of before had it to come, and this is here.
+                name=f"{name}-over" if over else f"{name}-end", job_id=facts.id, step=step, stage=stage, says=says, groups=groups, hands=known.minutes(step),
                 after=[] if over else [name], due=w.done,
             ))  # fmt: skip
     return found
@@ -149,7 +150,7 @@ def _hold(kind: HoldKind, says: str, stage: Stage, since: datetime | None = None
     return Hold(kind=kind, says=says, frees=words.FREES[kind], stage=stage, since=since)
 
 
-def _to_come(facts: JobFacts, known: Known, step: NextStep, before: Sequence[str], holds: list[Hold]) -> list[Task]:
+def _to_come(facts: JobFacts, known: Known, step: NextStep, before: Sequence[str]) -> list[Task]:
     """The next step, and what usually follows."""
     if step.code == "release":
         return []
@@ -169,7 +170,7 @@ def _to_come(facts: JobFacts, known: Known, step: NextStep, before: Sequence[str
         if kind == "charge":
             if step.code == "mind_charge":
                 continue
-            told = _charges(facts, known, step.groups if first else [], last, speed, holds if first else [])
+            told = _charges(facts, known, step.groups if first else [], last, speed)
         elif kind == "prove":
             told = _proofs(facts, known, last, speed, rest_first=not first)
         else:
@@ -215,14 +216,9 @@ def _repair_minutes(facts: JobFacts, known: Known) -> Span:
     return Span(low_min=0.7 * planned, likely_min=planned, high_min=1.8 * planned)
 
 
-def _charges(
-    facts: JobFacts, known: Known, groups: Sequence[int], after: Sequence[str], speed: float, holds: list[Hold]
-) -> list[Task]:
+def _charges(facts: JobFacts, known: Known, groups: Sequence[int], after: Sequence[str], speed: float) -> list[Task]:
     """Each group that lacks charge on a channel, with the reading that ends it; one charge of usual length where nothing is read yet."""
     singles = [c for c in known.channels if c.kind == "single"]
-    if groups and not singles:
-        # It can be done by hand all the same; that is said, and it is planned without a channel.
-        holds.append(_hold("no_channel", words.NO_CHANNEL, "level"))
     forecasts: list[tuple[list[int], Span]] = []
     if groups:
         try:

@@ -8,7 +8,7 @@ from saldatura.battery.quantities import Value
 from saldatura.job.stages import Stage
 
 RunKind = Literal["charge", "rest", "cure", "cool", "capacity", "self_discharge", "load"]
-HoldKind = Literal["quarantine", "customer", "parts", "no_channel", "paused", "not_told", "no_time"]
+HoldKind = Literal["quarantine", "customer", "parts", "paused", "not_told", "no_time"]
 # Whether somebody must be there while it runs: all the time, when it may end, or not.
 Mind = Literal["whole", "end", "none"]
 # What a task still to come runs on: any charger or supply of one group, or a capacity tester.
@@ -49,7 +49,9 @@ class Hold(Value):
 
 
 class JobDay(Value):
-    """What a job wants of the day. `holds`: what its next step waits for that no clock ends; the tasks are as if it ended now. `ready`: when it was promised."""
+    """What a job wants of the day. `holds`: what its next step waits for that no clock ends; the tasks are as if it ended now. `ready`: when it was promised;
+    `answered`: the customer has chosen, and what is bought is known.
+    """
 
     job_id: int
     pack_name: str
@@ -61,3 +63,4 @@ class JobDay(Value):
     ready: datetime | None = None
     opened_at: datetime
     chance: float = 1.0
+    answered: bool = False

@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from saldatura.battery.quantities import groups_words
 from saldatura.battery.wording import agree, counted
 
-NO_CHANNEL = "No charger or supply is entered that this could go on"
 CANNOT_BE_TOLD = "What comes next of it cannot be told"
 CUSTOMER = "The customer was asked, and has not answered"
 HELD = "Held in quarantine: release it, or close it as scrap"
@@ -16,7 +15,6 @@ FREES = {
     "quarantine": "Open Take in",
     "customer": "Record the answer",
     "parts": "Book what came",
-    "no_channel": "Enter a charger",
     "not_told": "Open the job",
     "paused": "Let its clock run",
     "no_time": "Give more hours",
