@@ -118,9 +118,8 @@ def _stands(rng: random.Random) -> Iterator[Figure]:
                 days = [as_on_record(shop, c) for c in shop.cases[:jobs]]
                 windows = [(max(a, now), b) for a, b in shop.windows(21) if b > now]
                 began = time.perf_counter()
-                plan = planned(days, windows, 1, CHARGERS, 0, 7.0, now, order, 0.15)
+                plan, order = planned(days, windows, 1, CHARGERS, 0, 7.0, now, order, 0.15)
                 taken.append(time.perf_counter() - began)
-                order = plan.order
                 fresh = [a.task for a in (plan.now, *plan.next) if a is not None]
                 # What ran and is over is something that happened.
                 if head and not any(shop.now - 30 / 3600 < end <= shop.now for end in ends):

@@ -13,7 +13,7 @@ VIEWS = {
     "level": ("/jobs/5/level", "light"),
     "prove": ("/jobs/17/prove?of=tests", "light"),
     "hand-over": ("/jobs/9/hand-over", "light"),
-    "level-plan-dark": ("/jobs/7/level?over=channels", "dark"),
+    "numbers-dark": ("/numbers", "dark"),
     "cells": ("/cells/K-41", "light"),
     "plan": ("/jobs/14/plan", "light"),
     "policy": ("/policy", "light"),

@@ -66,18 +66,18 @@ def test_what_must_be_attended_is_planned_at_its_longest_inside_the_hours() -> N
     days = [day(1, tasks[0]), day(2, tasks[1])]
     request = request_of(days, tasks, [(hour(0), hour(2)), (hour(4), hour(9))], 1, 7, NOW)
     assert [(t.then_wait_min, t.attended) for t in request.tasks] == [(180, True), (0, False)]
-    plan = planned(days, [(hour(0), hour(2)), (hour(4), hour(9))], 1, [STOPS], 0, 7, NOW)
+    plan, _ = planned(days, [(hour(0), hour(2)), (hour(4), hour(9))], 1, [STOPS], 0, 7, NOW)
     [bar] = plan.runs
     assert hour(4) <= bar.from_at
     assert bar.high <= hour(9)
     # Where nobody is there so long it has no place, and says so.
-    short = planned(days, [(hour(0), hour(2))], 1, [STOPS], 0, 7, NOW)
+    short, _ = planned(days, [(hour(0), hour(2))], 1, [STOPS], 0, 7, NOW)
     assert [(s.job_id, s.hold.kind) for s in short.stuck] == [(1, "no_time")]
 
 
 def test_a_promise_goes_before_a_longer_wait_and_a_promise_that_is_not_kept_is_told() -> None:
     first, late = day(1, act(1, 30)), day(2, act(2, 90), ready=hour(1))
-    plan = planned([first, late], [(hour(0), hour(9))], 1, [], 0, 7, NOW)
+    plan, _ = planned([first, late], [(hour(0), hour(9))], 1, [], 0, 7, NOW)
     assert plan.now is not None
     assert (plan.now.job_id, plan.now.late) == (2, True)
     assert [(one.job_id, one.by_h) for one in plan.late] == [(2, 0.5)]
@@ -122,13 +122,13 @@ def test_the_next_time_nobody_is_here(there: list[tuple[float, float]], leaves: 
     ],
 )
 def test_what_is_not_safe_to_leave_over_noon(task: Task, kind: str | None) -> None:
-    plan = planned([day(1, task)], [(hour(0), hour(4)), (hour(5), hour(9))], 1, [], 0, 7, NOW)
+    plan, _ = planned([day(1, task)], [(hour(0), hour(4)), (hour(5), hour(9))], 1, [], 0, 7, NOW)
     assert [u.kind for u in plan.unsafe] == ([kind] if kind else [])
 
 
 def test_no_two_tasks_on_a_channel_in_any_plan_of_the_figure() -> None:
     days = [day(n, charge(n, 40 + 7 * n)) for n in range(9)] + [day(20, running(20, channel="charger", high=200))]
-    plan = planned(days, [(hour(0), hour(9))], 1, [STOPS, OPEN_END], 0, 7, NOW)
+    plan, _ = planned(days, [(hour(0), hour(9))], 1, [STOPS, OPEN_END], 0, 7, NOW)
     for name in ("charger", "old supply"):
         bars = sorted((b.from_at, b.to_at) for b in plan.runs if b.channel == name)
         assert all(a[1] <= b[0] for a, b in zip(bars, bars[1:], strict=False)), name  # noqa: RUF007

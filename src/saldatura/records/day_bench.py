@@ -95,8 +95,9 @@ class DayBench:
         shop, windows = self.bench.shop(), self.windows(now)
         testers = sum(i.kind == "capacity_tester" for i in shop.instruments)
         hours = shop.hours
-        plan = planned(days, windows, hours.people, shop.channels, testers, hours.promise_days, now, self._order, SHARE)
-        self._order = plan.order
+        plan, self._order = planned(
+            days, windows, hours.people, shop.channels, testers, hours.promise_days, now, self._order, SHARE
+        )
         if self.calendar.trouble:
             troubles = [*troubles, self.calendar.trouble]
         word = shop.presence[-1] if shop.presence and shop.presence[-1].until > now else None

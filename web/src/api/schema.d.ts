@@ -13785,7 +13785,7 @@ export interface components {
         };
         /**
          * Planned
-         * @description A plan of the day. `free_from`: when the next hands are wanted, where none are now; `order`: every task in its order, for the next plan.
+         * @description A plan of the day. `free_from`: when the next hands are wanted, where none are now.
          */
         Planned: {
             now: components["schemas"]["Act"] | null;
@@ -13805,10 +13805,6 @@ export interface components {
             runs: components["schemas"]["Bar"][];
             /** Late */
             late: components["schemas"]["LateJob"][];
-            /** Ready */
-            ready: {
-                [key: string]: string;
-            };
             /**
              * How
              * @enum {string}
@@ -13816,8 +13812,6 @@ export interface components {
             how: "best" | "good" | "rule";
             /** Says */
             says: string;
-            /** Order */
-            order: string[];
             /** Tasks */
             tasks: number;
         };

@@ -17,6 +17,8 @@ from saldatura.shop.facts import ShopChannel
 
 AT_ONCE = 60
 NEXT = 3
+# So far ahead the figure of the day is drawn.
+DRAWN = timedelta(hours=80)
 
 
 class Act(Value):
@@ -70,7 +72,7 @@ class LateJob(Value):
 
 
 class Planned(Value):
-    """A plan of the day. `free_from`: when the next hands are wanted, where none are now; `order`: every task in its order, for the next plan."""
+    """A plan of the day. `free_from`: when the next hands are wanted, where none are now."""
 
     now: Act | None
     free_from: datetime | None
@@ -81,10 +83,8 @@ class Planned(Value):
     hands: list[Bar]
     runs: list[Bar]
     late: list[LateJob]
-    ready: dict[int, datetime]
     how: Literal["best", "good", "rule"]
     says: str
-    order: list[str]
     tasks: int
 
 
@@ -98,14 +98,14 @@ def planned(
     now: datetime,
     before: Sequence[str] = (),
     share: float = 0.2,
-) -> Planned:
+) -> tuple[Planned, list[str]]:
     """Plan every job's tasks over the hours in which somebody is there. `before`: the order of the plan before; `share`: how much of the time that a
     plan may take is spent.
     """
     tasks = assigned(chosen(days), channels, testers, now)
     request = request_of(days, tasks, there, people, promise_days, now)
     plan = replanned(request, before, share)
-    return _shown(days, tasks, plan, there, now)
+    return _shown(days, tasks, plan, there, now), [step.task for step in plan.steps]
 
 
 def _shown(
@@ -163,8 +163,9 @@ def _shown(
     return Planned(
         now=first, free_from=None if first is not None or not acts else acts[0].at, next=rest[:NEXT],
         by_itself=sorted(by_itself, key=lambda r: r.likely), stuck=stuck, unsafe=unsafe_of(by_itself, there, now),
-        hands=hands, runs=runs, late=sorted(late, key=lambda one: -one.by_h), ready=ready, how=plan.how, says=plan.says,
-        order=[step.task for step in plan.steps], tasks=len(tasks),
+        hands=[bar for bar in hands if bar.from_at < now + DRAWN], runs=[bar for bar in runs if bar.from_at < now + DRAWN],
+        late=sorted(late, key=lambda one: -one.by_h), how=plan.how, says=plan.says,
+        tasks=len(tasks),
     )  # fmt: skip
 
 
