@@ -4,6 +4,7 @@ import csv
 import io
 import itertools
 import threading
+import time
 from datetime import UTC, datetime, timedelta
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
@@ -173,8 +174,37 @@ def test_a_calendar_file_takes_its_hours_and_nothing_of_what_they_are_for_is_kep
     )
 
 
+def test_what_was_promised_of_a_signed_part_is_not_promised_of_the_next(api: Api, clock: Clock, elsewhere: Api) -> None:
+    job = _signed(api, clock, late_h=-3)
+    clock.later(days=20)
+    assert api.post(f"/api/jobs/{job}/reopened", {"by": "Ilka", "reason": "came back"})[0] in (200, 201)
+    day = api.get("/api/day")["plan"]
+    assert (day["late"], api.get(f"/api/jobs/{job}/promise")["promised"]) == ([], None)
+    assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "runs"})[0] == 200
+    assert api.get("/api/shop-numbers")["promises"]["made"] == 0
+    # A file with a promise that has passed is taken in, and says what it said.
+    clock.later(days=400)
+    taken = api.take_in()
+    ready = (clock() + timedelta(days=2)).isoformat()
+    assert api.post(f"/api/jobs/{taken}/promises", {"ready": ready, "by": "Ilka"})[0] == 201
+    assert api.post(f"/api/jobs/{taken}/asked", {"what": "asked", "note": "new cells?"})[0] == 201
+    clock.later(days=30)
+    status, view = elsewhere.post("/api/jobs/import", api.get(f"/api/jobs/{taken}/export"))
+    assert status == 201, view
+    there = view["facts"]["id"]
+    assert at(elsewhere.get(f"/api/jobs/{there}/promise")["promised"]) == at(ready)
+    assert [s["hold"]["kind"] for s in elsewhere.get("/api/day")["plan"]["stuck"]] == ["customer"]
+
+
 class _Serving(BaseHTTPRequestHandler):
     def do_GET(self) -> None:
+        if self.path == "/drips":
+            self.send_response(200)
+            self.end_headers()
+            for _ in range(80):
+                self.wfile.write(b"B")
+                time.sleep(0.1)
+            return
         if self.path == "/moved":
             self.send_response(302)
             self.send_header("Location", "http://192.0.2.1/away.ics")
@@ -205,7 +235,7 @@ def test_only_calendars_of_this_machine_are_followed(api: Api, tmp_path: Path) -
         refused = [
             "shop.ics", str(tmp_path / "secret.txt"), str(tmp_path / "none.ics"), str(tmp_path / "folder.ics"), "/etc/passwd",
             "http://192.0.2.1/shop.ics", "https://127.0.0.1/shop.ics", "file:///etc/passwd", f"http://127.0.0.1@192.0.2.1:{port}/",
-            f"http://127.0.0.1:{port}/moved", "http://127.0.0.1:1/shop.ics", "http://[::1", "ftp://localhost/x.ics",
+            f"http://127.0.0.1:{port}/moved", f"http://127.0.0.1:{port}/drips", "http://127.0.0.1:1/shop.ics", "http://[::1", "ftp://localhost/x.ics",
         ]  # fmt: skip
         for where in refused:
             status, answer = api.post("/api/calendar", {"name": "shop", "where": where})

@@ -82,7 +82,7 @@ def took_of(facts: JobFacts) -> Took | None:
         return None
     before = max((s.id for s in facts.of_kind(SignOffFact) if s.id < signed.id), default=0)
     taken, pack = facts.accepted, facts.as_told.pack
-    promised = facts.of_kind(PromiseFact)
+    promised = [p for p in facts.of_kind(PromiseFact) if before < p.id < signed.id]
     offered = taken.offered if taken is not None and taken.id > before else None
     hands = _hands(facts, before, signed)
     went = outings_of(facts)
@@ -93,7 +93,7 @@ def took_of(facts: JobFacts) -> Took | None:
         promised_at=promised[-1].at if promised else None, ready=promised[-1].ready if promised else None,
         promised_chance=promised[-1].chance if promised else None, held_h=round(_held_h(facts, before), 2), hands=hands,
         runs=_runs(facts, before), planned_min=None if offered is None or offered.bench_min <= 0 else offered.bench_min, minutes=signed.minutes,
-        price=taken.price if taken is not None else None, parts=None if offered is None else offered.parts, cells=cells, kept=kept,
+        price=taken.price if taken is not None and taken.id > before else None, parts=None if offered is None else offered.parts, cells=cells, kept=kept,
         kg_kept=round(cells_kg(pack.chemistry, pack.rated_ah / pack.parallel, kept), 3), simulated=facts.simulated,
     )  # fmt: skip
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useSessionStorage } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
 import { client, Refusal, type Schemas, settled } from '@/api/client'
 import OpenFrame from '@/bench/OpenFrame.vue'
@@ -14,10 +15,11 @@ const now = useNow()
 const { act, busy, refusal } = useAct()
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 // A day's hours as they are typed: "8–12, 13–17".
-const typed = shallowRef<string[]>([])
-const people = shallowRef('1')
-const promise = shallowRef('7')
-const touched = shallowRef(false)
+// What was typed and not recorded outlives a reload.
+const typed = useSessionStorage<string[]>('saldatura.hours', [])
+const people = useSessionStorage('saldatura.hours-people', '1')
+const promise = useSessionStorage('saldatura.hours-promise', '7')
+const touched = useSessionStorage('saldatura.hours-touched', false)
 const saved = shallowRef(false)
 watch(
   () => day.value?.hours,

@@ -2,6 +2,7 @@
 
 from bisect import bisect_left, insort
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -39,8 +40,8 @@ class _Board:
         self.people = frame.people
         # In the order of their beginnings; none is longer than the longest piece.
         self.work: list[tuple[int, int]] = []
-        # Of one pair of hands, what follows without a gap is one stretch.
-        self.busy: list[tuple[int, int]] = []
+        # Where every pair of hands is taken; what follows without a gap is one stretch.
+        self.full: list[tuple[int, int]] = []
         self.longest = max((piece.hands for piece in frame.pieces), default=0)
         self.runs: dict[str, list[tuple[int, int]]] = {}
 
@@ -66,33 +67,36 @@ class _Board:
                     break
                 if k == 0 or runs[k - 1][1] <= begins:
                     return runs[k][1] - piece.hands
-        if piece.hands and self.people == 1:
-            k = bisect_left(self.busy, (at + piece.hands, 0)) - 1
-            return self.busy[k][1] if k >= 0 and self.busy[k][1] > at else None
         if piece.hands:
-            first = bisect_left(self.work, (at - self.longest, 0))
-            beside = [(a, b) for a, b in self.work[first : bisect_left(self.work, (at + piece.hands, 0))] if at < b]
-            if len(beside) >= self.people:
-                marks = sorted({at, *(a for a, _ in beside if a > at)})
-                if any(sum(a <= mark < b for a, b in beside) >= self.people for mark in marks):
-                    return min(b for _, b in beside)
+            k = bisect_left(self.full, (at + piece.hands, 0)) - 1
+            return self.full[k][1] if k >= 0 and self.full[k][1] > at else None
         return None
 
     def _join(self, a: int, b: int) -> None:
-        k = bisect_left(self.busy, (a, 0))
-        if k < len(self.busy) and self.busy[k][0] == b:
-            b = self.busy.pop(k)[1]
-        if k > 0 and self.busy[k - 1][1] == a:
-            a = self.busy.pop(k - 1)[0]
+        k = bisect_left(self.full, (a, 0))
+        if k < len(self.full) and self.full[k][0] == b:
+            b = self.full.pop(k)[1]
+        if k > 0 and self.full[k - 1][1] == a:
+            a = self.full.pop(k - 1)[0]
             k -= 1
-        self.busy.insert(k, (a, b))
+        self.full.insert(k, (a, b))
+
+    def _take_one_of_several(self, a: int, b: int) -> None:
+        """Beside others: where with this one all hands are taken."""
+        first = bisect_left(self.work, (a - self.longest, 0))
+        beside = [(c, d) for c, d in self.work[first : bisect_left(self.work, (b, 0))] if a < d]
+        insort(self.work, (a, b))
+        marks = sorted({a, b, *(m for one in beside for m in one if a < m < b)})
+        for m, n in pairwise(marks):
+            if sum(c <= m < d for c, d in beside) + 1 == self.people:
+                self._join(m, n)
 
     def take(self, piece: Piece, at: int) -> None:
         """Place it."""
         if piece.hands and self.people == 1:
             self._join(at, at + piece.hands)
         elif piece.hands:
-            insort(self.work, (at, at + piece.hands))
+            self._take_one_of_several(at, at + piece.hands)
         if piece.channel is not None and piece.wait:
             insort(self.runs.setdefault(piece.channel, []), (at + piece.hands, at + piece.lasts))
 

@@ -14,7 +14,7 @@ from saldatura.job.assessment.next_step import NextStep
 from saldatura.job.assessment.proving import ProofPlan
 from saldatura.job.assessment.waiting import Waiting
 from saldatura.job.assessment.words import day as words
-from saldatura.job.facts import ChargeRun, JobFacts
+from saldatura.job.facts import ChargeRun, JobFacts, SignOffFact
 from saldatura.job.facts.promised import AskedFact, PromiseFact
 from saldatura.job.stages import Stage
 from saldatura.ledger.clock import PackClock
@@ -60,7 +60,9 @@ class Known:
 
 def job_day(facts: JobFacts, known: Known, standing: str) -> JobDay:
     """A job's tasks and what holds it up."""
-    promised = facts.of_kind(PromiseFact)
+    # What was promised and asked of an earlier part was of that part.
+    since = signed_before(facts)
+    promised = [p for p in facts.of_kind(PromiseFact) if p.id > since]
     intake = facts.intake
     tasks = _running(facts, known)
     holds = _holds(facts, known)
@@ -74,6 +76,11 @@ def job_day(facts: JobFacts, known: Known, standing: str) -> JobDay:
         holds=holds, ready=promised[-1].ready if promised else None, opened_at=facts.opened_at,
         answered=taken is not None, chance=taken.offered.chance if taken is not None and taken.offered is not None else 1.0,
     )  # fmt: skip
+
+
+def signed_before(facts: JobFacts) -> int:
+    """The number of the sign-off that closed the part before this one; 0 where there is none."""
+    return max((signed.id for signed in facts.of_kind(SignOffFact)), default=0)
 
 
 def pack_to_come(minutes: Callable[[StepKind], Span], now: datetime) -> JobDay:
@@ -135,7 +142,7 @@ def _holds(facts: JobFacts, known: Known) -> list[Hold]:
     found: list[Hold] = []
     if known.next is None and facts.sign_off is None:
         found.append(_hold("not_told", words.CANNOT_BE_TOLD, "take_in"))
-    asked = facts.of_kind(AskedFact)
+    asked = [a for a in facts.of_kind(AskedFact) if a.id > signed_before(facts)]
     taken = facts.accepted
     if asked and asked[-1].what == "asked" and (taken is None or taken.id < asked[-1].id):
         found.append(_hold("customer", words.CUSTOMER, "plan", asked[-1].at))
