@@ -80,6 +80,8 @@ const AGAIN_MS = 30_000
 export function useAlarms() {
   const { data } = useWaitingQuery()
   const now = useNow()
+  // When what rings was last told aloud, ms.
+  let told = 0
   watch(
     data,
     (told) => {
@@ -102,7 +104,6 @@ export function useAlarms() {
     },
     { immediate: true },
   )
-  let told = 0
   function tell(a: Alarm) {
     told = Date.now()
     tone(a.cost === 'danger' ? 'danger' : 'alarm')
