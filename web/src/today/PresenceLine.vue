@@ -101,17 +101,6 @@ input {
   width: 10em;
 }
 
-.press {
-  background: var(--sheet);
-  border: 1px solid var(--petrol);
-  color: var(--petrol);
-  cursor: pointer;
-  font: inherit;
-  font-weight: 650;
-  min-height: 44px;
-  padding: 0 14px;
-}
-
 .hours {
   display: inline-block;
   padding: 11px 0;

@@ -121,16 +121,6 @@ input {
   padding: 0 10px;
 }
 
-.press {
-  background: var(--sheet);
-  border: 1px solid var(--petrol);
-  color: var(--petrol);
-  cursor: pointer;
-  font: inherit;
-  font-weight: 650;
-  min-height: 44px;
-}
-
 .message {
   background: var(--paper);
   border: 1px solid var(--rule);
