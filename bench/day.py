@@ -1,5 +1,6 @@
 """A day's plan over random days: legal by a checker of its own, held against list rules and a search ten times as long."""
 
+import itertools
 import random
 import time
 from collections.abc import Iterator
@@ -11,7 +12,7 @@ from saldatura.battery.day import exact
 from saldatura.battery.day.plan import day_plan
 from saldatura.battery.day.types import DayRequest
 
-DAYS, LARGE, TASKS = 200, 20, 30
+DAYS, LARGE, TASKS, SEVENS = 200, 20, 30, 3
 RULES = (
     lambda t: t.get("due_s", 10**9),
     lambda t: -(t["hands_min"] + t["then_wait_min"]),
@@ -24,6 +25,7 @@ def figures() -> Iterator[Figure]:
     rng = random.Random()
     day_plan(DayRequest.model_validate(day(rng, 3)))
     yield _against_rules(rng)
+    yield _against_every_order(rng)
     yield from _against_a_long_search(rng)
     yield _many(rng)
 
@@ -58,6 +60,18 @@ def _against_rules(rng: random.Random) -> Figure:
         "0, 0",
         illegal == worse == 0,
     )
+
+
+def _against_every_order(rng: random.Random) -> Figure:
+    worse = 0
+    for _ in range(SEVENS):
+        body = day(rng, 7)
+        steps = steps_of(day_plan(DayRequest.model_validate(body)))
+        check(body, steps)
+        best = min(worth(body, in_order(body, list(order))) for order in itertools.permutations(body["tasks"]))
+        found = worth(body, steps)
+        worse += found > (best[0], best[1] + 1, best[2] + 1)
+    return Figure(f"{SEVENS} days of seven tasks against every order of them: worse", str(worse), "0", worse == 0)
 
 
 def _against_a_long_search(rng: random.Random) -> Iterator[Figure]:

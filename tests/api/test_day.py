@@ -130,6 +130,21 @@ def test_a_broken_job_and_a_clock_that_jumps_leave_the_others_in_the_plan(api: A
     assert first not in {b["job_id"] for b in api.get("/api/day")["plan"]["hands"]}
 
 
+def test_a_channel_that_is_gone_takes_nothing_and_its_work_goes_elsewhere(api: Api, clock: Clock) -> None:
+    hours(api, (0, 9))
+    for name in ("left", "right"):
+        assert api.post("/api/channels", {"name": name, "max_a": 2.0})[0] == 201
+    for _ in range(4):
+        api.take_in()
+    before = {b["channel"] for b in api.get("/api/day")["plan"]["runs"]} - {None}
+    assert before == {"left", "right"}
+    assert api.post("/api/channels/gone", {"name": "left"})[0] in (200, 201)
+    plan = api.get("/api/day")["plan"]
+    assert {b["channel"] for b in plan["runs"]} - {None} == {"right"}
+    bars = sorted((at(b["from_at"]), at(b["to_at"])) for b in plan["runs"] if b["channel"])
+    assert all(b <= c for (_, b), (c, _) in itertools.pairwise(bars))
+
+
 def test_a_plan_is_the_same_until_something_happens(api: Api, clock: Clock) -> None:
     hours(api, (0, 9))
     for _ in range(4):
