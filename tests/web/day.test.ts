@@ -36,7 +36,7 @@ describe('rows of the day', () => {
 
   it('are hands, then channels by name, then what needs none, side by side where it overlaps', () => {
     const rows = rowsOf([bar(1, 0, 10), bar(2, 10, 20)], [bar(3, 0, 50, 'small'), bar(4, 50, 90, 'small'), bar(5, 5, 50, 'grey'), bar(6, 0, 40), bar(7, 20, 60), bar(8, 40, 60)], 0, 100)
-    expect(shape(rows)).toEqual([['hands', [1, 2]], ['grey', [5]], ['small', [3, 4]], ['rests and cures', [6, 8]], ['', [7]]])
+    expect(shape(rows)).toEqual([['hands', [1, 2]], ['grey', [5]], ['small', [3, 4]], ['by itself', [6, 8]], ['', [7]]])
   })
 
   it('leave out what is past or to come, and count what they do not draw', () => {

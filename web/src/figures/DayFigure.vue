@@ -48,7 +48,8 @@ const ticks = computed(() => {
   first.setHours(0, 0, 0, 0)
   for (let t = first.getTime(); t < to.value; t += HOUR) {
     const at = new Date(t)
-    if (t < from.value + 0.02 * (to.value - from.value) || at.getHours() % step) continue
+    // A label at the very edge would be cut off.
+    if (t < from.value + 0.02 * (to.value - from.value) || x(t) > width.value - 24 || at.getHours() % step) continue
     found.push({ at: t, day: at.getHours() === 0, says: at.getHours() === 0 ? at.toLocaleDateString(undefined, { weekday: 'short' }) : at.toLocaleTimeString(undefined, { hour: 'numeric' }) })
   }
   return found
@@ -101,7 +102,7 @@ const SPANS = [
         <line :x1="x(now || ms(day.at))" :x2="x(now || ms(day.at))" :y1="TOP - 4" :y2="height" class="now" />
       </svg>
     </div>
-    <p v-if="more > 0" class="muted more">{{ more }} more {{ more === 1 ? 'rests or cures' : 'rest or cure' }} in that time.</p>
+    <p v-if="more > 0" class="muted more">{{ more }} more {{ more === 1 ? 'runs' : 'run' }} by {{ more === 1 ? 'itself' : 'themselves' }} in that time.</p>
   </section>
 </template>
 

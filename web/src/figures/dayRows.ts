@@ -18,7 +18,7 @@ export function rowsOf(hands: Schemas['Bar'][], runs: Schemas['Bar'][], from: nu
   const shown = runs.filter(seen)
   for (const name of [...new Set(shown.flatMap((b) => (b.channel ? [b.channel] : [])))].sort()) rows.push({ name, hands: false, bars: shown.filter((b) => b.channel === name) })
   const loose = packed(shown.filter((b) => !b.channel))
-  loose.slice(0, MOST_LOOSE).forEach((bars, n) => rows.push({ name: n ? '' : 'rests and cures', hands: false, bars }))
+  loose.slice(0, MOST_LOOSE).forEach((bars, n) => rows.push({ name: n ? '' : 'by itself', hands: false, bars }))
   return rows
 }
 
