@@ -7,10 +7,11 @@ from hypothesis import strategies as st
 
 from saldatura.battery.day.frame import frame_of
 from saldatura.battery.day.plan import replanned
-from saldatura.battery.day.queue import NEVER_S, Playable, QueuePiece, WorkingHours, drawn, played, ready_times
+from saldatura.battery.day.queue import Playable, QueuePiece, WorkingHours, drawn, played, ready_times
 from saldatura.battery.day.steady import kept_order
 from saldatura.battery.day.types import DayRequest
 from saldatura.battery.day.usual import Span, learned
+from saldatura.battery.limits.day import NEVER_S
 
 WINDOWS = st.lists(st.tuples(st.integers(0, 40), st.integers(1, 30)), min_size=1, max_size=5)
 
@@ -43,7 +44,7 @@ def test_hours_of_work_count_only_while_somebody_is_there(gaps: list[tuple[int, 
 
 def ticking(pieces: list[QueuePiece], windows: list[tuple[int, int]], people: int, until: int) -> list[float]:
     """Free hands take what is due first of what is ready, looked at second by second; no channels."""
-    ends = [NEVER_S] * len(pieces)
+    ends: list[float] = [NEVER_S] * len(pieces)
     left: dict[int, float] = {}
     waiting = set(range(len(pieces)))
     for now in range(until):

@@ -32,22 +32,22 @@ def running(
     return Task(
         name=f"{job}-run", job_id=job, step=None, run="charge", stage="level", says="charges", runs=span(30, 60, high), groups=[2],
         minded=minded, begun=hour(-1), look=look, channel=channel,
-    )  # type: ignore[arg-type]  # fmt: skip
+    )  # fmt: skip
 
 
 def charge(job: int, minutes: float, groups: list[int] | None = None, **more: object) -> Task:
     return Task(
         name=f"{job}-charge", job_id=job, step="charge", run="charge", stage="level", says="", hands=span(2, 4, 8), groups=[1] if groups is None else groups,
         runs=span(minutes / 2, minutes, minutes * 2), wants="single", **more,
-    )  # type: ignore[arg-type]  # fmt: skip
+    )  # fmt: skip
 
 
 def act(job: int, minutes: float = 10, **more: object) -> Task:
-    return Task(name=f"{job}-act", job_id=job, step="judge", stage="judge", says="Judge it", hands=span(minutes, minutes, minutes), **more)  # type: ignore[arg-type]  # fmt: skip
+    return Task(name=f"{job}-act", job_id=job, step="judge", stage="judge", says="Judge it", hands=span(minutes, minutes, minutes), **more)  # fmt: skip
 
 
 def day(job: int, *tasks: Task, **more: object) -> JobDay:
-    return JobDay(job_id=job, pack_name=f"Pack {job}", customer="Row team A", simulated=False, standing="judge", tasks=list(tasks), **{"opened_at": hour(-24), **more})  # type: ignore[arg-type]  # fmt: skip
+    return JobDay(job_id=job, pack_name=f"Pack {job}", customer="Row team A", simulated=False, standing="judge", tasks=list(tasks), **{"opened_at": hour(-24), **more})  # fmt: skip
 
 
 def test_a_charge_goes_where_it_stops_by_itself_unless_that_is_long_taken() -> None:
