@@ -338,3 +338,20 @@ def test_what_would_be_faster_is_told_with_when_it_pays_back(api: Api, clock: Cl
     assert told["jobs"] == 1
     assert {o["what"] for o in told["options"]} == {"hands"}
     assert api.client.get("/api/faster", params={"months": -1}).status_code == 422
+
+
+def test_groups_that_do_not_charge_yet_come_after_the_one_that_does(api: Api) -> None:
+    hours(api, (0, 9))
+    assert api.post("/api/channels", {"name": "left", "max_a": 2.0})[0] == 201
+    job = api.take_in()
+    api.read_groups(job, [3.6, 3.95, 3.62])
+    body = {"repair": "level", "groups": [1, 3], "price": 20, "by": "Ilka", "note": "as asked"}
+    assert api.post(f"/api/jobs/{job}/accepted", body)[0] in (200, 201)
+    plan = api.get("/api/day")["plan"]
+    assert [(a["step"], a["says"]) for a in (plan["now"], *plan["next"])][0][0] == "charge"
+    assert api.post(f"/api/jobs/{job}/charges", {"group": 1, "target": "match"})[0] == 201
+    plan = api.get("/api/day")["plan"]
+    [run] = plan["by_itself"]
+    charges = [b for b in plan["runs"] if b["run"] == "charge" and not b["begun"]]
+    assert run["groups"] == [1]
+    assert [at(b["from_at"]) >= at(run["likely"]) for b in charges] == [True]

@@ -36,7 +36,7 @@ STANDS_S = 60
 SHARE = 0.15
 
 
-class Presence(Value):
+class WhoIsHere(Value):
     """Who is here: until when, or from when again; `away`: somebody said so, until then; `here`: somebody is, outside the hours."""
 
     here_until: datetime | None
@@ -55,7 +55,7 @@ class DayNow(Value):
     plan: Planned
     steps: dict[int, str]
     there: list[Stretch]
-    presence: Presence
+    presence: WhoIsHere
     hours: ShopHours
     pending: int
     troubles: list[str]
@@ -67,7 +67,7 @@ class DayBench:
     def __init__(self, bench: "Bench") -> None:
         self.bench = bench
         self.calendar = CalendarSource()
-        self._lock = threading.Lock()
+        self._lock = threading.RLock()
         self._jobs: dict[int, tuple[str, JobDay]] = {}
         self._learned: tuple[tuple[int, int], dict[tuple[str, bool], dict[StepKind, tuple[float, int]]]] | None = None
         self._last: tuple[tuple[object, ...], datetime, DayNow] | None = None
@@ -102,7 +102,7 @@ class DayBench:
             troubles = [*troubles, self.calendar.trouble]
         word = shop.presence[-1] if shop.presence and shop.presence[-1].until > now else None
         leaves, comes = gap_of(windows, now)
-        presence = Presence(
+        presence = WhoIsHere(
             here_until=leaves if leaves > now else None,
             back=comes,
             away=word.until if word is not None and not word.here else None,
@@ -123,6 +123,10 @@ class DayBench:
 
     def days(self, now: datetime, within_s: float | None = None) -> tuple[list[JobDay], int, list[str]]:
         """What each open job wants, how many could not be looked at within that time, and what could not be told."""
+        with self._lock:
+            return self._looked_through(now, within_s)
+
+    def _looked_through(self, now: datetime, within_s: float | None) -> tuple[list[JobDay], int, list[str]]:
         until, pending = (None if within_s is None else time.monotonic() + within_s), 0
         found: list[JobDay] = []
         troubles: list[str] = []

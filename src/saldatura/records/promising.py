@@ -41,6 +41,7 @@ class Promising:
     def __init__(self, bench: "Bench") -> None:
         self.bench = bench
         self._held: dict[tuple[int, str], tuple[object, Promise]] = {}
+        self._waited: tuple[tuple[int, int], list[tuple[bool, float]]] | None = None
 
     def promise(self, job_id: int, option: "Repair | None" = None) -> Promise:
         """When a job may be promised (TO_COME: a pack that is taken in now), with the option taken, or with another of its plan. Raises NoSuchJob."""
@@ -84,11 +85,19 @@ class Promising:
         testers = sum(i.kind == "capacity_tester" for i in shop.instruments)
         hours = shop.hours
         simulated = all(d.simulated for d in days if d.job_id != TO_COME)
-        held = [t.held_h for t in took.since(bench.db.read(), now - LEARNED) if t.simulated == simulated][-MOST_HELD:]
+        held = [hours for virtual, hours in self._held_hours(now) if virtual == simulated][-MOST_HELD:]
         return promise_of(
             days, job_id, bench.day.windows(now, AHEAD_DAYS), hours.people, {"single": max(singles, 1), "tester": max(testers, 1)},
             hours.promise_days, len(back) / BACK.days, min(stays, 0.99), now, shop.card.name, lambda at: at.astimezone(), held,
         )  # fmt: skip
+
+    def _held_hours(self, now: datetime) -> list[tuple[bool, float]]:
+        """How long each signed job waited for answers and parts, and whether it was a virtual one; read once until another is signed."""
+        db = self.bench.db.read()
+        mark = took.mark(db)
+        if self._waited is None or self._waited[0] != mark:
+            self._waited = (mark, [(t.simulated, t.held_h) for t in took.since(db, now - LEARNED)])
+        return self._waited[1]
 
     def numbers(self, since: datetime | None = None) -> ShopNumbers:
         """The shop's numbers over the jobs signed since then; of all where none is given."""

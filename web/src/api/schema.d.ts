@@ -6687,7 +6687,7 @@ export interface components {
             };
             /** There */
             there: components["schemas"]["Stretch"][];
-            presence: components["schemas"]["Presence-Output"];
+            presence: components["schemas"]["WhoIsHere"];
             hours: components["schemas"]["ShopHours"];
             /** Pending */
             pending: number;
@@ -14282,7 +14282,7 @@ export interface components {
          * Presence
          * @description Nobody is here until then, or, with `here`, somebody is although the hours say otherwise. A later word ends the one before it.
          */
-        "Presence-Input": {
+        Presence: {
             /**
              * Until
              * Format: date-time
@@ -14293,22 +14293,6 @@ export interface components {
              * @default false
              */
             here: boolean;
-        };
-        /**
-         * Presence
-         * @description Who is here: until when, or from when again; `away`: somebody said so, until then; `here`: somebody is, outside the hours.
-         */
-        "Presence-Output": {
-            /** Here Until */
-            here_until: string | null;
-            /** Back */
-            back: string | null;
-            /** Away */
-            away: string | null;
-            /** Here */
-            here: string | null;
-            /** People */
-            people: number;
         };
         /**
          * Prices
@@ -19211,6 +19195,22 @@ export interface components {
             mode?: ("open" | "short" | "intermittent") | null;
         };
         /**
+         * WhoIsHere
+         * @description Who is here: until when, or from when again; `away`: somebody said so, until then; `here`: somebody is, outside the hours.
+         */
+        WhoIsHere: {
+            /** Here Until */
+            here_until: string | null;
+            /** Back */
+            back: string | null;
+            /** Away */
+            away: string | null;
+            /** Here */
+            here: string | null;
+            /** People */
+            people: number;
+        };
+        /**
          * WiggleMeasure
          * @description A part moved while a meter watched: for how long, and when it dropped out, s from the start. `dropped`: the closed
          *     pack was let fall from a hand's breadth as well.
@@ -20019,7 +20019,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Presence-Input"];
+                "application/json": components["schemas"]["Presence"];
             };
         };
         responses: {

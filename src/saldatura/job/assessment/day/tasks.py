@@ -10,7 +10,7 @@ from saldatura.battery.limits.policy import Policy
 from saldatura.job.assessment.day.types import Hold, HoldKind, JobDay, Mind, RunKind, Task, Wanted
 from saldatura.job.assessment.groups import GroupNow
 from saldatura.job.assessment.levelling import LevelQuestion, level_of
-from saldatura.job.assessment.next_step import NextStep
+from saldatura.job.assessment.next_step import NextStep, apart
 from saldatura.job.assessment.proving import ProofPlan
 from saldatura.job.assessment.waiting import Waiting
 from saldatura.job.assessment.words import day as words
@@ -127,7 +127,7 @@ def _running(facts: JobFacts, known: Known) -> list[Task]:
             ))  # fmt: skip
         step = ENDS.get(w.kind)
         if step is not None:
-            says = words.over(w.kind, w.group) if over else words.step(step, groups)
+            says = words.step(step, groups) if w.kind == "charge" and not over else words.over(w.kind, w.group)
             found.append(Task(
                 # Over, it is another task: the list of before had it to come, and this is here.
                 name=f"{name}-over" if over else f"{name}-end", job_id=facts.id, step=step, stage=stage, says=says, groups=groups, hands=known.minutes(step),
@@ -175,9 +175,12 @@ def _to_come(facts: JobFacts, known: Known, step: NextStep, before: Sequence[str
         if kind == "read_new" and not (first or changed):
             continue
         if kind == "charge":
+            low = step.groups if first else []
             if step.code == "mind_charge":
-                continue
-            told = _charges(facts, known, step.groups if first else [], last, speed)
+                # What charges now is on its way; what else lies behind comes after it.
+                busy = {run.group for run in facts.charges if run.end is None}
+                low = [g for g in apart(facts.intake.pack.chemistry, list(known.groups), known.policy) if g not in busy]
+            told = [] if step.code == "mind_charge" and not low else _charges(facts, known, low, last, speed)
         elif kind == "prove":
             told = _proofs(facts, known, last, speed, rest_first=not first)
         else:
