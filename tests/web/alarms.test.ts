@@ -7,9 +7,9 @@ const charge = { job_id: 3, pack_name: 'Backpack', kind: 'charge', group: 7, cha
 describe('what will ring', () => {
   it('is each look and the finish, told once though they are reckoned anew by some seconds', () => {
     const first = expected([], [charge], 0)
-    expect(first.map((a) => [a.what, a.at / 60000])).toEqual([['done', 90], ['near', 85], ['look', 10]])
+    expect(first.map((a) => [a.what, a.at / 60000])).toEqual([['done', 90], ['passed', 110], ['near', 85], ['look', 10]])
     const again = expected(first, [{ ...(charge as object), look_again: at(10.4), done: at(91) } as never], 60000)
-    expect(again.map((a) => [a.what, a.at / 60000])).toEqual([['done', 91], ['near', 86], ['look', 10]])
+    expect(again.map((a) => [a.what, a.at / 60000])).toEqual([['done', 91], ['passed', 110], ['near', 86], ['look', 10]])
   })
 
   it('goes on ringing where it was not seen, and the next look comes beside it', () => {
@@ -36,6 +36,8 @@ describe('what rings first', () => {
     expect(telling(known, 41 * 60000).map((a) => a.what)).toEqual(['ring', 'look'])
     expect(telling(known, 86 * 60000).map((a) => a.what)).toEqual(['ring', 'near'])
     expect(telling(known, 90 * 60000).map((a) => a.what)).toEqual(['ring', 'done'])
+    // Past its forecast that is what rings, and not that it should be done.
+    expect(telling(known, 110 * 60000).map((a) => a.what)).toEqual(['ring', 'passed'])
     // It ends: with it goes what rang of it.
     expect(expected(known, [], 91 * 60000)).toEqual([])
   })

@@ -7,8 +7,8 @@ import { announce, tone } from './useVoice'
 
 export interface Alarm {
   id: string
-  /** What rings: a look that is due, a finish that is near or here, or something about a charge that should not wait. */
-  what: 'look' | 'near' | 'done' | 'ring'
+  /** What rings: a look that is due, a finish that is near or here, a forecast that has passed, or something about a charge that should not wait. */
+  what: 'look' | 'near' | 'done' | 'passed' | 'ring'
   at: number
   words: string
   job: number
@@ -34,6 +34,11 @@ export function expected(known: Alarm[], waiting: Schemas['Waiting'][], now: num
     const done: Alarm = { ...base, id: `${key(w)} done`, what: 'done', at: new Date(w.done).getTime(), words: `${name(w)} ${DONE[w.kind]}` }
     // Once it rang it stays where it rang.
     if ((held.get(done.id)?.at ?? Infinity) > now) held.set(done.id, done)
+    const latest = new Date(w.done_high).getTime()
+    if (w.kind === 'charge' && latest > done.at) {
+      const id = `${key(w)} passed`
+      if ((held.get(id)?.at ?? Infinity) > now) held.set(id, { ...base, id, what: 'passed', at: latest, words: `${name(w)} is past its forecast: look at it` })
+    }
     const soon = done.at - NEAR_MS
     if (w.kind === 'charge' && soon > new Date(w.since).getTime() + 3 * NEAR_MS) {
       const id = `${key(w)} near`
@@ -55,16 +60,17 @@ export function expected(known: Alarm[], waiting: Schemas['Waiting'][], now: num
   return [...held.values()].filter((a) => alive.has(a.id.split(' ').slice(0, 3).join(' ')) || (a.at <= now && a.kind !== 'charge'))
 }
 
-const FIRST = ['ring', 'done', 'near', 'look']
+const FIRST = ['ring', 'passed', 'done', 'near', 'look']
 
 /** What rings by now: what costs most if it is missed comes first, and of a thing that is done its looks ring no more. */
 export function telling(alarms: Alarm[], now: number): Alarm[] {
   const of = (a: Alarm) => a.id.split(' ').slice(0, 3).join(' ')
   const due = alarms.filter((a) => a.at <= now)
-  const done = new Set(due.filter((a) => a.what === 'done').map(of))
+  const passed = new Set(due.filter((a) => a.what === 'passed').map(of))
+  const done = new Set(due.filter((a) => a.what === 'done' || a.what === 'passed').map(of))
   const near = new Set(due.filter((a) => a.what === 'near').map(of))
   return due
-    .filter((a) => a.what === 'ring' || a.what === 'done' || !(done.has(of(a)) || (a.what === 'look' && near.has(of(a)))))
+    .filter((a) => a.what === 'ring' || a.what === 'passed' || (a.what === 'done' && !passed.has(of(a))) || !(done.has(of(a)) || (a.what === 'look' && near.has(of(a)))))
     .sort((a, b) => DEAREST.indexOf(a.cost) - DEAREST.indexOf(b.cost) || FIRST.indexOf(a.what) - FIRST.indexOf(b.what) || b.at - a.at)
 }
 
