@@ -183,6 +183,11 @@ def test_a_calendar_file_takes_its_hours_and_nothing_of_what_they_are_for_is_kep
     assert "errand" not in api.client.get("/api/shop/export.zip").text
     assert api.get("/api/calendar")["name"] == "mine.ics"
     assert api.client.post("/api/calendar/file", params={"name": "x"}, content=b"nothing").status_code == 422
+    for name in ("\x00", "a\nb", "\ud83d", " "):
+        odd = api.client.post("/api/calendar/file", params={"name": name.encode("utf-8", "replace")}, content=ICS)
+        assert odd.status_code in (201, 422), (name, odd.text)
+    assert api.post("/api/calendar", {"name": "nowhere"})[0] == 422
+    assert api.client.post("/api/calendar/file", params={"name": "mine.ics"}, content=ICS).status_code == 201
     # Put away, the hours are whole again.
     assert (
         len([s for s in api.post("/api/calendar", {})[1]["there"] if at(s["from_at"]) < NOW + timedelta(hours=9)]) == 1
@@ -318,6 +323,15 @@ def test_numbers_are_what_was_recorded_and_come_as_tables(api: Api, clock: Clock
     assert steps["judge"] == pytest.approx(20 / 60, abs=0.06)
     assert steps["read"] == pytest.approx(10 / 60, abs=0.06)
     assert sum(steps.values()) == pytest.approx(80 / 60, abs=0.1)
+    # Less was told than the times of the acts come to: what was told holds, in the hours and in the steps.
+    short = api.take_in()
+    for _ in range(3):
+        clock.later(minutes=15)
+        assert api.post(f"/api/jobs/{short}/notes", {"text": "looked again"})[0] == 201
+    assert api.post(f"/api/jobs/{short}/sign-off", {"by": "Ilka", "reason": "runs", "minutes": 9})[0] == 200
+    after = api.get("/api/shop-numbers")
+    assert sum(s["hours"] for s in after["steps"]) == pytest.approx(after["hours"], abs=0.15)
+    assert api.post(f"/api/jobs/{short}/reopened", {"by": "Ilka", "reason": "not counted"})[0] in (200, 201)
     told = numbers["promises"]
     assert (told["made"], told["kept"], told["mean_late_h"], told["expected"]) == (2, 1, 4.0, 1.6)
     for table in ("kinds", "steps", "months", "promises"):

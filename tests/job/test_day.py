@@ -51,18 +51,40 @@ def day(job: int, *tasks: Task, **more: object) -> JobDay:
 
 
 def test_a_charge_goes_where_it_stops_by_itself_unless_that_is_long_taken() -> None:
-    tasks = assigned([charge(1, 30), charge(2, 30)], [OPEN_END, STOPS], 0, NOW)
+    tasks = assigned([charge(1, 30), charge(2, 30)], [OPEN_END, STOPS], 0)
     assert [(t.channel, t.minded) for t in tasks] == [("charger", "none"), ("charger", "none")]
-    taken = assigned([running(3, channel="charger", high=400), charge(1, 90), charge(2, 90)], [OPEN_END, STOPS], 0, NOW)
+    taken = assigned([running(3, channel="charger", high=400), charge(1, 90), charge(2, 90)], [OPEN_END, STOPS], 0)
     assert [(t.channel, t.minded) for t in taken[1:]] == [("old supply", "end"), ("charger", "none")]
     # A guess keeps nobody here; what is watched is watched anywhere.
-    guess = assigned([charge(1, 90, groups=[])], [OPEN_END], 0, NOW)
+    guess = assigned([charge(1, 90, groups=[])], [OPEN_END], 0)
     assert guess[0].minded == "none"
-    assert assigned([charge(1, 90, minded="whole")], [STOPS], 0, NOW)[0].minded == "whole"
+    assert assigned([charge(1, 90, minded="whole")], [STOPS], 0)[0].minded == "whole"
+
+
+def test_a_test_that_runs_holds_a_tester() -> None:
+    runs = Task(
+        name="1-run", job_id=1, step=None, run="capacity", stage="prove", says="", runs=span(50, 60, 70), begun=hour(-1)
+    )
+    new = Task(
+        name="2-test",
+        job_id=2,
+        step="test",
+        run="capacity",
+        stage="prove",
+        says="",
+        hands=span(1, 2, 3),
+        runs=span(50, 60, 70),
+        wants="tester",
+    )
+    both = [day(2, new), day(1, runs)]
+    for testers, waits in ((1, True), (2, False)):
+        plan, _ = planned(both, [(hour(0), hour(9))], 1, [], testers, 7, NOW)
+        later = next(b for b in plan.runs if not b.begun)
+        assert (later.from_at >= hour(1)) is waits
 
 
 def test_what_must_be_attended_is_planned_at_its_longest_inside_the_hours() -> None:
-    tasks = assigned([charge(1, 90, minded="whole"), act(2)], [STOPS], 0, NOW)
+    tasks = assigned([charge(1, 90, minded="whole"), act(2)], [STOPS], 0)
     days = [day(1, tasks[0]), day(2, tasks[1])]
     request = request_of(days, tasks, [(hour(0), hour(2)), (hour(4), hour(9))], 1, 7, NOW)
     assert [(t.then_wait_min, t.attended) for t in request.tasks] == [(180, True), (0, False)]

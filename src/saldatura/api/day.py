@@ -1,6 +1,6 @@
 """The day over all jobs: what the hands do now and next, the shop's hours, who is away, and the calendar that takes from them."""
 
-from datetime import datetime, timedelta
+from datetime import timedelta
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Response
@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from saldatura.api.depends import TheBench, TheHub, whole_body
 from saldatura.api.problems import INVALID
 from saldatura.api.subjects import SEE, SHOP_ACT, JobId, Seen
+from saldatura.battery.errors import Impossible
 from saldatura.formats.busy_times import busy_in
 from saldatura.formats.plain import csv_of
 from saldatura.instruments.hub import InstrumentHub
@@ -53,10 +54,10 @@ def day(bench: TheBench, hub: TheHub) -> DayNow:
 
 
 @router.post("/hours", status_code=201, responses=SHOP_ACT)
-def tell_hours(bench: TheBench, new: ShopHours, seen: Seen = None) -> DayNow:
+def tell_hours(bench: TheBench, hub: TheHub, new: ShopHours, seen: Seen = None) -> DayNow:
     """Tell when somebody is there in a week, and how many work then."""
     bench.add_to_shop(new, seen)
-    return bench.day.now()
+    return _now(bench, hub)
 
 
 @router.post("/presence", status_code=201, responses=SHOP_ACT)
@@ -77,12 +78,14 @@ def calendar(bench: TheBench) -> NewCalendar:
 
 
 @router.post("/calendar", status_code=201, responses=SHOP_ACT)
-def tell_calendar(bench: TheBench, new: NewCalendar) -> DayNow:
+def tell_calendar(bench: TheBench, hub: TheHub, new: NewCalendar) -> DayNow:
     """Take time from the hours by a calendar that lies on this machine, read again every ten minutes; an empty name puts it away."""
+    if new.name and not new.where:
+        raise Impossible("where", words.CALENDAR_NOWHERE)
     if new.where:
         busy_in(content_of(new.where), bench.now(), bench.now() + AHEAD)
     bench.add_to_shop(new.model_copy(update={"busy": []}))
-    return bench.day.now()
+    return _now(bench, hub)
 
 
 @router.post(
@@ -93,13 +96,14 @@ def tell_calendar(bench: TheBench, new: NewCalendar) -> DayNow:
 )
 def bring_calendar(
     bench: TheBench,
+    hub: TheHub,
     content: Annotated[bytes, Depends(whole_body)],
     name: Annotated[str, Query(min_length=1, max_length=120)],
 ) -> DayNow:
     """Take time from the hours by a calendar file (.ics), read once, for the next 120 days. Only when somebody is busy is kept of it."""
     now = bench.now()
     bench.add_to_shop(NewCalendar(name=name, busy=busy_in(content, now - timedelta(days=1), now + AHEAD)))
-    return bench.day.now()
+    return _now(bench, hub)
 
 
 @router.get("/jobs/{job_id}/promise", responses=SEE)
@@ -117,7 +121,7 @@ def promise_of_next(bench: TheBench) -> Promise:
 @router.get("/shop-numbers", responses=INVALID)
 def shop_numbers(bench: TheBench, months: Months = None) -> ShopNumbers:
     """Numbers of the shop over the jobs signed in the last months, or over all: hours, minutes against plan, right the first time, margin, cells kept."""
-    return bench.promising.numbers(_since(bench, months))
+    return bench.promising.numbers(months)
 
 
 @router.get(
@@ -129,7 +133,7 @@ def shop_numbers_csv(
     bench: TheBench, table: Literal["kinds", "steps", "months", "promises"] = "kinds", months: Months = None
 ) -> Response:
     """One table of the numbers as CSV."""
-    names, rows = rows_of(bench.promising.numbers(_since(bench, months)), table)
+    names, rows = rows_of(bench.promising.numbers(months), table)
     headers = {"Content-Disposition": f'attachment; filename="shop-{table}.csv"'}
     return Response(csv_of(names, rows), media_type="text/csv; charset=utf-8", headers=headers)
 
@@ -146,7 +150,3 @@ def faster(
     by default an hour of work; `price`: of one more `what`, for how soon it pays back.
     """
     return bench.promising.faster(months, late_h_costs, {what: price} if what and price else {})
-
-
-def _since(bench: Bench, months: float | None) -> datetime | None:
-    return None if months is None else bench.now() - timedelta(days=months * 30.44)

@@ -89,7 +89,7 @@ def took_of(facts: JobFacts) -> Took | None:
     kept, cells = _kept(facts, signed), len(pack.strings_groups) * pack.in_string * pack.parallel
     return Took(
         job_id=facts.id, pack_name=facts.intake.pack_name, pattern=facts.pattern.uid if facts.pattern is not None else "",
-        kind=went[-1].kind if went else "retire", opened_at=_opened(facts, before), signed_at=signed.at, outcome=signed.outcome,
+        kind=went[-1].kind if went and signed.outcome == "handed_back" else "retire", opened_at=_opened(facts, before), signed_at=signed.at, outcome=signed.outcome,
         promised_at=promised[-1].at if promised else None, ready=promised[-1].ready if promised else None,
         promised_chance=promised[-1].chance if promised else None, held_h=round(_held_h(facts, before), 2), hands=hands,
         runs=_runs(facts, before), planned_min=None if offered is None or offered.bench_min <= 0 else offered.bench_min, minutes=signed.minutes,
@@ -126,6 +126,9 @@ def _hands(facts: JobFacts, before: int, signed: SignOffFact) -> dict[StepKind, 
     if signed.minutes is not None and signed.minutes > sum(found.values()):
         # What was told and left no mark was work at the pack.
         found["repair"] = found.get("repair", 0.0) + signed.minutes - sum(found.values())
+    elif signed.minutes:
+        # What was told at the end holds over what the times of the acts come to.
+        found = {step: minutes * signed.minutes / sum(found.values()) for step, minutes in found.items()}
     return {step: round(minutes, 2) for step, minutes in found.items()}
 
 

@@ -87,10 +87,6 @@ class DayBench:
             self._last = (mark, now, told)
             return told
 
-    def mark_of(self, job_id: int) -> str:
-        """What changes with everything that a job wants of the day."""
-        return self._jobs[job_id][0]
-
     def _planned(self, days: list[JobDay], now: datetime, pending: int, troubles: list[str]) -> DayNow:
         shop, windows = self.bench.shop(), self.windows(now)
         testers = sum(i.kind == "capacity_tester" for i in shop.instruments)
@@ -123,11 +119,15 @@ class DayBench:
 
     def days(self, now: datetime, within_s: float | None = None) -> tuple[list[JobDay], int, list[str]]:
         """What each open job wants, how many could not be looked at within that time, and what could not be told."""
-        with self._lock:
-            return self._looked_through(now, within_s)
+        while True:
+            # In slices, so that whoever wants the day now does not wait for all of it.
+            with self._lock:
+                found = self._looked_through(now, within_s if within_s is not None else ANSWER_S)
+            if within_s is not None or not found[1]:
+                return found
 
-    def _looked_through(self, now: datetime, within_s: float | None) -> tuple[list[JobDay], int, list[str]]:
-        until, pending = (None if within_s is None else time.monotonic() + within_s), 0
+    def _looked_through(self, now: datetime, within_s: float) -> tuple[list[JobDay], int, list[str]]:
+        until, pending = time.monotonic() + within_s, 0
         found: list[JobDay] = []
         troubles: list[str] = []
         waits: dict[int, list[Waiting]] = {}
@@ -142,7 +142,7 @@ class DayBench:
                 mark = f"{self.bench.mark(job_id)} {minute} {len(own)}"
                 held = self._jobs.get(job_id)
                 if held is None or held[0] != mark:
-                    if until is not None and time.monotonic() > until:
+                    if time.monotonic() > until:
                         pending += 1
                         continue
                     held = self._jobs[job_id] = (mark, self._day(job_id, own, now))

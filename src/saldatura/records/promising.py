@@ -4,10 +4,9 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
-from saldatura.battery.day.usual import Span
 from saldatura.battery.quantities import EARLIEST
 from saldatura.job.assessment.day.promise import Promise, promise_of
-from saldatura.job.assessment.day.tasks import pack_to_come
+from saldatura.job.assessment.day.tasks import about, pack_to_come
 from saldatura.job.assessment.day.types import Hold, JobDay
 from saldatura.job.assessment.words import day as day_words
 from saldatura.job.returns import shop_returns
@@ -29,9 +28,10 @@ BACK = timedelta(days=180)
 MOST_HELD = 60
 # Where nothing went out yet, nine of ten repairs hold.
 STAYS = 0.9
-# What is bought for an option, and has to come first.
 # The number that stands for a pack at the counter.
 TO_COME = 0
+MONTH = timedelta(days=30.44)
+# What is bought for an option, and has to come first.
 BOUGHT = ("cell", "board", "board_part", "donor")
 
 
@@ -54,7 +54,7 @@ class Promising:
         # The queue moves slowly: the same question within ten minutes has the same answer.
         mark = (
             bench.shop().last_id,
-            tuple((d.job_id, bench.day.mark_of(d.job_id)) for d in days if d.job_id != TO_COME),
+            tuple((d.job_id, bench.facts(d.job_id).last_id) for d in days if d.job_id != TO_COME),
             int(now.timestamp() // 600),
         )
         key = (job_id, option.option if option is not None else "")
@@ -77,15 +77,18 @@ class Promising:
             days = [_with(day, option, now) if day.job_id == job_id else day for day in days]
         if not any(d.job_id == job_id for d in days):
             return Promise(job_id=job_id, ready=None, chance=None, early=None, late=None, says=day_words.CANNOT_BE_TOLD, message="", because=[], plays=0)  # fmt: skip
-        out = [o for o in bench.outings() if now - o.went < BACK]
-        back = [o for o in bench.outings() if o.back is not None and now - o.back < BACK]
+        waited = self._held_hours(now)
+        # What was only simulated teaches nothing of real packs, nor they of it; of a pack to come a shop's real ones, where there are any.
+        real = next((not d.simulated for d in days if d.job_id == job_id and job_id != TO_COME), any(not virtual for virtual, _ in waited))  # fmt: skip
+        went = [o for o in bench.outings() if o.simulated != real]
+        out = [o for o in went if now - o.went < BACK]
+        back = [o for o in went if o.back is not None and now - o.back < BACK]
         told = shop_returns(out, now)
         stays = 1 - told.soon / told.tried if told.tried else STAYS
         singles = sum(c.kind == "single" for c in shop.channels)
         testers = sum(i.kind == "capacity_tester" for i in shop.instruments)
         hours = shop.hours
-        simulated = all(d.simulated for d in days if d.job_id != TO_COME)
-        held = [hours for virtual, hours in self._held_hours(now) if virtual == simulated][-MOST_HELD:]
+        held = [lasted for virtual, lasted in waited if virtual != real][-MOST_HELD:]
         return promise_of(
             days, job_id, bench.day.windows(now, AHEAD_DAYS), hours.people, {"single": max(singles, 1), "tester": max(testers, 1)},
             hours.promise_days, len(back) / BACK.days, min(stays, 0.99), now, shop.card.name, lambda at: at.astimezone(), held,
@@ -99,17 +102,17 @@ class Promising:
             self._waited = (mark, [(t.simulated, t.held_h) for t in took.since(db, now - LEARNED)])
         return self._waited[1]
 
-    def numbers(self, since: datetime | None = None) -> ShopNumbers:
-        """The shop's numbers over the jobs signed since then; of all where none is given."""
+    def numbers(self, months: float | None = None) -> ShopNumbers:
+        """The shop's numbers over the jobs signed in the last months; over all where none are given."""
         bench = self.bench
-        jobs = took.since(bench.db.read(), since or EARLIEST)
+        jobs = took.since(bench.db.read(), EARLIEST if months is None else bench.now() - months * MONTH)
         labour = bench.shop().prices.labour_h
         return numbers_of(jobs, bench.outings(), labour, bench.now(), lambda at: f"{at.astimezone():%Y-%m}")
 
     def faster(self, months: float, late_h_costs: float | None, prices: Mapping[str, float]) -> Faster:
         """The record of the last months played again with one more of each."""
         bench, now = self.bench, self.bench.now()
-        begins = now - timedelta(days=months * 30.44)
+        begins = now - months * MONTH
         jobs = took.since(bench.db.read(), begins)
         hours = bench.shop().hours
         first = min((max(t.opened_at, begins - BACK) for t in jobs), default=begins)
@@ -121,9 +124,9 @@ class Promising:
 
 def _with(day: JobDay, option: "Repair", now: datetime) -> JobDay:
     """A job's day as if that option were taken today: what is bought comes first, and the work takes what the plan says."""
-    hands = Span(low_min=0.7 * option.bench_min, likely_min=option.bench_min, high_min=1.8 * option.bench_min)
     tasks = [
-        t.model_copy(update={"hands": hands}) if t.step == "repair" and option.bench_min > 0 else t for t in day.tasks
+        t.model_copy(update={"hands": about(option.bench_min)}) if t.step == "repair" and option.bench_min > 0 else t
+        for t in day.tasks
     ]
     holds: list[Hold] = [h for h in day.holds if h.kind not in ("customer", "parts")]
     bought = any(item.code in BOUGHT for item in option.order) and option.cells_from is None

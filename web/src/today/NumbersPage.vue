@@ -43,7 +43,6 @@ const { data: faster } = useQuery({
 })
 const csv = (table: string) => `/api/shop-numbers.csv?table=${table}${months.value === null ? '' : `&months=${months.value}`}`
 const share = (n: number, of: number) => (of ? `${n} of ${of}` : 'none out long enough')
-const whole = (name: string) => (name === 'hands' ? 'hands' : name)
 </script>
 
 <template>
@@ -94,7 +93,7 @@ const whole = (name: string) => (name === 'hands' ? 'hands' : name)
       <p v-if="faster?.jobs" class="muted">{{ faster.jobs }} {{ faster.jobs === 1 ? 'job' : 'jobs' }} of {{ Math.round(faster.days) }} days played again over the hours as they are now: {{ Math.round(faster.late_h) }} h late in all. Waits for parts and customers are as they were.</p>
       <ol v-if="faster?.options.length">
         <li v-for="o in faster.options" :key="o.what">
-          <strong>{{ o.what === 'hands' ? 'Another pair of hands' : `One more ${whole(o.what)}` }}</strong>
+          <strong>{{ o.what === 'hands' ? 'Another pair of hands' : `One more ${o.what}` }}</strong>
           <span class="mono">{{ o.late_h }} h less late</span>
           <span class="muted">{{ o.sooner_h }} h less waiting; busy {{ (100 * o.busy).toFixed(1) }} % of the hours</span>
           <span v-if="o.pays"><strong>{{ o.pays }}</strong></span>

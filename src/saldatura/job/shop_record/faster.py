@@ -91,12 +91,11 @@ def _pieces(
         due[job] = ((t.ready or t.opened_at + timedelta(days=promise_days)) - begins).total_seconds()
         chain: list[int] = []
 
-        def add(hands_s: float, runs_s: float = 0.0, channel: str | None = None) -> None:
-            pieces.append(
-                QueuePiece(
-                    job=job, hands_s=hands_s, runs_s=runs_s, channel=channel, after=tuple(chain[-1:]), from_s=came, due_s=due[job]  # noqa: B023
-                )
-            )  # fmt: skip
+        def add(
+            hands_s: float, runs_s: float = 0.0, channel: str | None = None, after: tuple[int, ...] | None = None
+        ) -> None:
+            behind = tuple(chain[-1:]) if after is None else after  # noqa: B023
+            pieces.append(QueuePiece(job=job, hands_s=hands_s, runs_s=runs_s, channel=channel, after=behind, from_s=came, due_s=due[job]))  # noqa: B023  # fmt: skip
             chain.append(len(pieces) - 1)  # noqa: B023
 
         add(_sum(t, BEFORE))
@@ -105,9 +104,14 @@ def _pieces(
         if _sum(t, MENDS) > 0:
             add(_sum(t, MENDS))
         each = _sum(t, AT_CHARGE) / max(len(t.runs), 1)
+        mended = tuple(chain[-1:])
+        ended: list[tuple[datetime, int]] = []
         for run in t.runs:
-            add(max(each, LEAST_S), (run.to_at - run.from_at).total_seconds(), run.channel or None)
-        add(_sum(t, AFTER))
+            # What ran side by side may again.
+            behind = tuple(k for to_at, k in ended if to_at <= run.from_at) or mended
+            add(max(each, LEAST_S), (run.to_at - run.from_at).total_seconds(), run.channel or None, behind)
+            ended.append((run.to_at, chain[-1]))
+        add(_sum(t, AFTER), after=tuple(k for _, k in ended) or mended)
         last[job] = len(pieces) - 1
     return pieces, last, due
 
@@ -149,7 +153,7 @@ def _one_more(
     channels = there if name == HANDS else {**there, name: there[name] + 1}
     late, lay = _outcome(pieces, last, due, hours, more, channels)
     saved, sooner = max(base[0] - late, 0.0), max(base[1] - lay, 0.0)
-    worked = max(hours.before[-1], 1.0)
+    worked = max(hours.worked_s(days * 86_400), 1.0)
     taken = (
         sum(p.hands_s for p in pieces) / people if name == HANDS else sum(p.runs_s for p in pieces if p.channel == name)
     )

@@ -102,7 +102,7 @@ def planned(
     """Plan every job's tasks over the hours in which somebody is there. `before`: the order of the plan before; `share`: how much of the time that a
     plan may take is spent.
     """
-    tasks = assigned(chosen(days), channels, testers, now)
+    tasks = assigned(chosen(days), channels, testers)
     request = request_of(days, tasks, there, people, promise_days, now)
     plan = replanned(request, before, share)
     return _shown(days, tasks, plan, there, now), [step.task for step in plan.steps]
@@ -146,7 +146,7 @@ def _shown(
             high = off + timedelta(minutes=max(task.runs.high_min, (step.end_s - step.hands_end_s) / 60))
             likely = off + timedelta(minutes=task.runs.likely_min)
             runs.append(Bar(
-                job_id=task.job_id, pack_name=day.pack_name, says=words.BY_ITSELF[task.run] if task.run is not None else task.says, from_at=task.begun or off if task.begun is not None else off,
+                job_id=task.job_id, pack_name=day.pack_name, says=words.BY_ITSELF[task.run] if task.run is not None else task.says, from_at=task.begun or off,
                 to_at=likely, high=high, channel=task.channel, begun=task.begun is not None, run=task.run,
             ))  # fmt: skip
     first = acts[0] if acts and acts[0].at <= now + timedelta(seconds=AT_ONCE) else None

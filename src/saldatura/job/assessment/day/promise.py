@@ -110,7 +110,7 @@ def _queue(
             again = tuple(place[t.name] for t in day.tasks if t.step in BACK_TO and t.begun is None and t.name in place)
             pieces.append(Playable(
                 job=day.job_id, hands=task.hands if task.step is not None and task.begun is None else Span(), runs=task.runs,
-                channel=task.wants if task.begun is None else None if task.channel is None else "single", attended=task.minded == "whole" and task.begun is None,
+                channel=_channel(task), attended=task.minded == "whole" and task.begun is None,
                 after=tuple(place[a] for a in task.after if a in place), waits=own_wait, due_s=due, begun=task.begun is not None,
                 fails=fails if task.step == "prove" else 0.0, again=again if task.step == "prove" else (),
             ))  # fmt: skip
@@ -128,6 +128,13 @@ def _queue(
     _returns(pieces, back_a_day)
     because = words.because(own_hands, own_runs, hands_before, [h.kind for h in holds])
     return pieces, last, because
+
+
+def _channel(task: Task) -> str | None:
+    """The kind of channel that a task is on, or will be."""
+    if task.begun is None:
+        return task.wants
+    return "tester" if task.run == "capacity" else "single" if task.channel is not None else None
 
 
 def _ends(task: Task) -> bool:

@@ -38,7 +38,7 @@ def _over(task: Task) -> bool:
     return task.due is not None and task.step in ENDS and not task.after
 
 
-def assigned(tasks: Sequence[Task], channels: Sequence[ShopChannel], testers: int, now: datetime) -> list[Task]:
+def assigned(tasks: Sequence[Task], channels: Sequence[ShopChannel], testers: int) -> list[Task]:
     """Each task on the channel that is free first for it; one whose channel does not stop by itself is minded at its end."""
     singles = [c for c in channels if c.kind == "single"]
     busy: dict[str, float] = {c.name: 0.0 for c in singles} | {f"tester {n + 1}": 0.0 for n in range(max(testers, 1))}
@@ -47,7 +47,14 @@ def assigned(tasks: Sequence[Task], channels: Sequence[ShopChannel], testers: in
         if task.begun is not None and task.channel in busy:
             busy[task.channel] += task.runs.likely_min
     found: list[Task] = []
-    for task in tasks:
+    at_test = [name for name in busy if name.startswith("tester ")]
+    for task in sorted(tasks, key=lambda t: t.begun is None):
+        if task.begun is not None and task.run == "capacity" and at_test:
+            # It holds a tester; which of several nobody said.
+            name = at_test.pop(0)
+            busy[name] += task.runs.likely_min
+            found.append(task.model_copy(update={"channel": name}))
+            continue
         names = [c.name for c in singles] if task.wants == "single" else [n for n in busy if n.startswith("tester ")]
         if task.wants is None or not names:
             found.append(task)

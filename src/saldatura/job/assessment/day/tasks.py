@@ -222,8 +222,12 @@ def _repair_minutes(facts: JobFacts, known: Known) -> Span:
     usual = known.minutes("repair")
     if taken is None or taken.offered is None or taken.offered.bench_min <= 0:
         return usual
-    planned = taken.offered.bench_min
-    return Span(low_min=0.7 * planned, likely_min=planned, high_min=1.8 * planned)
+    return about(taken.offered.bench_min)
+
+
+def about(planned_min: float) -> Span:
+    """How long work may take that was planned at so many minutes."""
+    return Span(low_min=0.7 * planned_min, likely_min=planned_min, high_min=1.8 * planned_min)
 
 
 def _charges(facts: JobFacts, known: Known, groups: Sequence[int], after: Sequence[str], speed: float) -> list[Task]:
@@ -282,8 +286,7 @@ def _proofs(facts: JobFacts, known: Known, after: Sequence[str], speed: float, r
         wait = test.wait_h * 60 / speed
         runs = Span(low_min=0.8 * wait, likely_min=wait, high_min=1.25 * wait)
         work = max(test.bench_min, known.minutes(kind).likely_min)
-        hands = Span(low_min=0.7 * work, likely_min=work, high_min=1.6 * work)
         wants = "tester" if run == "capacity" else None
-        found.append(_task(facts, known, kind, last, hands=hands, runs=runs, run=run if wait else None, minded=minded if wait else "none", wants=wants, suffix=f"-{test.name}"))  # fmt: skip
+        found.append(_task(facts, known, kind, last, hands=about(work), runs=runs, run=run if wait else None, minded=minded if wait else "none", wants=wants, suffix=f"-{test.name}"))  # fmt: skip
         last = [found[-1].name]
     return found

@@ -63,9 +63,9 @@ def unsafe_of(running: Sequence[Running], there: Sequence[tuple[datetime, dateti
         says = ""
         over = comes is not None and run.low >= comes
         if run.minded == "whole" and run.high > leaves:
-            kind, says = "not_safe", words.driven_needs_eyes() if run.run == "load" else words.watched()
+            kind, says = "not_safe", words.WATCHED
         elif run.minded == "end" and run.high > leaves and not over:
-            kind, says = "not_safe", words.does_not_stop()
+            kind, says = "not_safe", words.DOES_NOT_STOP
         elif run.look is not None and run.look > leaves and (comes is None or run.look < comes):
             kind, says = "unseen", words.LOOK_UNSEEN
         if kind is not None:

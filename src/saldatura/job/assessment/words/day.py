@@ -6,6 +6,7 @@ from saldatura.battery.quantities import groups_words
 from saldatura.battery.wording import agree, counted
 
 CANNOT_BE_TOLD = "What comes next of it cannot be told"
+CALENDAR_NOWHERE = "say where on this machine it lies, or bring its file in"
 CUSTOMER = "The customer was asked, and has not answered"
 HELD = "Held in quarantine: release it, or close it as scrap"
 BY_ITSELF = {
@@ -20,6 +21,8 @@ FREES = {
     "no_time": "Give more hours",
 }
 LOOK_UNSEEN = "A look at it is due while nobody is here."
+WATCHED = "First charge after a repair: somebody stays with it."
+DOES_NOT_STOP = "It does not end by itself."
 PAUSED = "Its simulated clock is paused"
 
 
@@ -53,8 +56,6 @@ def step(kind: str, groups: Sequence[int]) -> str:
             return "Read the groups again for self-discharge"
         case "hand_over":
             return "Sign it and hand it over"
-        case "look":
-            return f"Look at {named}"
         case _:
             return "Close the job"
 
@@ -64,10 +65,6 @@ def over(kind: str, group: int | None) -> str:
     match kind:
         case "charge":
             return f"Look at group {group}: it should be full"
-        case "rest":
-            return "Read it: its rest is over"
-        case "cure" | "cool":
-            return "Go on with the list: it has set"
         case "capacity":
             return "Look at the capacity test"
         case _:
@@ -78,17 +75,5 @@ def parts_missing(count: int) -> str:
     return f"{counted(count, 'part')} of its order {agree(count, 'is', 'are')} missing"
 
 
-def watched() -> str:
-    return "First charge after a repair: somebody stays with it."
-
-
-def does_not_stop() -> str:
-    return "It does not end by itself."
-
-
 def driven(what: str, stops: bool) -> str:
     return f"Its {what} is on: never left alone{'' if stops else ', and it does not stop by itself'}."
-
-
-def driven_needs_eyes() -> str:
-    return "A load run is never left alone."
