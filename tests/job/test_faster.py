@@ -32,7 +32,7 @@ def test_one_more_charger_saves_what_was_waited_for_it() -> None:
     assert (best.what, best.late_h) == ("charger", pytest.approx(told.late_h))
     # Twenty hours of charging within the thirty of the record; 9200 of money at 5 for an hour.
     assert best.busy == pytest.approx(20 / 30, abs=0.01)
-    assert best.weeks == pytest.approx(9200 / (best.late_h * 5 / (told.days / 7)), rel=0.02)
+    assert best.weeks == pytest.approx(9200 / (best.late_h * 5 / (30 / 24 / 7)), rel=0.02)
     assert next(o for o in told.options if o.what == "hands").late_h == pytest.approx(0, abs=0.2)
 
 
