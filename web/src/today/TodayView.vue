@@ -78,6 +78,7 @@ useShortcuts([{ key: '/', does: 'find a job', run: () => find.value?.focus() }])
         <NowNext :day="planned" />
         <DayFigure :day="planned" />
         <StandsStill :stuck="planned.plan.stuck" />
+        <p v-if="planned.pending" class="muted" role="status">{{ planned.pending }} more {{ planned.pending === 1 ? 'job is' : 'jobs are' }} being looked at; the plan is without {{ planned.pending === 1 ? 'it' : 'them' }} so far.</p>
         <p v-for="line in planned.troubles" :key="line" class="error" role="alert">{{ line }}</p>
       </template>
       <JobLanes :jobs="data?.jobs ?? []" :counts="data?.counts ?? {}" :steps="day?.steps ?? {}" :late="planned?.plan.late ?? []" :all-simulated="allSimulated" />
