@@ -15,6 +15,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from saldatura.api import problems
 from saldatura.api.intake import LOOKED_AT, RequestIntake, Unfit
+from saldatura.battery.wording import Reader, speaking_to
 
 log = logging.getLogger("saldatura")
 
@@ -33,6 +34,8 @@ SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 # What a page of ours says with every act, and what only browsers send.
 TOKEN = "x-saldatura-page"
 OF_BROWSERS = ("origin", "sec-fetch-site", "sec-fetch-mode", "referer", "cookie")
+# The unit of temperatures that whoever asks wants to read: F, else °C.
+DEGREES = "x-saldatura-degrees"
 # Sockets that may be open at once, over all windows.
 MOST_SOCKETS = 64
 
@@ -108,11 +111,13 @@ class Guard:
             await forged(scope, receive, send)
             return
         try:
+            whom = Reader(fahrenheit=headers.get(DEGREES) == "F")
             async with self.intake.body(scope, receive, headers) as (body, length):
-                if length > LOOKED_AT and "json" in headers.get("content-type", ""):
-                    await self._beside(scope, body, send)
-                else:
-                    await self.app(scope, body, send)
+                with speaking_to(whom):
+                    if length > LOOKED_AT and "json" in headers.get("content-type", ""):
+                        await self._beside(scope, body, send)
+                    else:
+                        await self.app(scope, body, send)
         except Unfit as unfit:
             refused = problems.answer(unfit.status, (unfit.field, unfit.says), headers=unfit.headers)
             await refused(scope, receive, send)

@@ -1,10 +1,47 @@
 """How counts and figures stand in a sentence: agreement in number, sign and digits, for every sentence made in the core."""
 
 import math
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
 
 from saldatura.battery.limits.measuring import SAID_IN_VOLTS_V
 
 MINUS = "−"
+
+
+@dataclass(frozen=True)
+class Reader:
+    """Whom sentences are said to."""
+
+    fahrenheit: bool = False
+
+
+# What is recorded, and who has said nothing of himself, is told in °C.
+ANYBODY = Reader()
+_reader = ContextVar("reader", default=ANYBODY)
+
+
+def reader() -> Reader:
+    """Whom this thread, or this request, speaks to."""
+    return _reader.get()
+
+
+@contextmanager
+def speaking_to(whom: Reader) -> Iterator[None]:
+    """Say what is said within to him."""
+    token = _reader.set(whom)
+    try:
+        yield
+    finally:
+        _reader.reset(token)
+
+
+def degrees(celsius: float, digits: int = 0) -> str:
+    """A temperature with its unit, in the one that its reader asked for: “45 °C”, “113 °F”. Of a difference the kelvins are said."""
+    fahrenheit = _reader.get().fahrenheit
+    return f"{figure(celsius * 1.8 + 32 if fahrenheit else celsius, digits)} {'°F' if fahrenheit else '°C'}"
 
 
 def figure(value: float | None, digits: int) -> str:

@@ -48,7 +48,7 @@ INSTRUCTIONS: dict[Danger, Instruction] = {
         found="The pack is wet inside.",
         do=[
             "Nothing is connected: water bridges taps that carry current.",
-            "Let it drip outdoors, then dry it in moving air, not above 40 °C, for two days, in a metal tray.",
+            "Let it drip outdoors, then dry it in moving air, not above 40 °C (104 °F), for two days, in a metal tray.",
             "Green or white traces on the taps mean corrosion: the board and the joints are checked before release.",
         ],
     ),

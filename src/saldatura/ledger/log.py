@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, TypeVar
 
+from saldatura.battery.wording import Reader, reader
 from saldatura.ledger.fact import Fact, TakenBackFact
 
 F = TypeVar("F", bound=Fact)
@@ -27,8 +28,13 @@ class Log:
 
     by_class: dict[type[Fact], list[Fact]] = field(default_factory=dict)
     last_id: int = 0
-    # What was worked out from these facts, handed on as they grow: whoever keeps something there checks what it was told from.
-    memo: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
+    # What was worked out from these facts, for each reader that it was said to, handed on as they grow.
+    memos: dict[Reader, dict[Any, Any]] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def memo(self) -> dict[Any, Any]:
+        """What was worked out and is said to who asks now; whoever keeps something there checks what it was told from."""
+        return self.memos.setdefault(reader(), {})
 
     def of_kind(self, kind: type[F]) -> list[F]:
         """The facts of a kind that stand: all but those taken back."""
@@ -72,4 +78,4 @@ class Log:
                 by_class[type(fact)] = list(by_class.get(type(fact), []))
             by_class[type(fact)].append(fact)
             last_id = max(last_id, fact.id)
-        return {"by_class": by_class, "last_id": last_id, "memo": self.memo}
+        return {"by_class": by_class, "last_id": last_id, "memos": self.memos}

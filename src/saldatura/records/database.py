@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from saldatura.battery.wording import ANYBODY, speaking_to
 from saldatura.records import data_file, patterns
 from saldatura.records.cells import CellShelf
 from saldatura.records.data_file import OWN_FOLDER, Steps
@@ -129,7 +130,9 @@ class Database:
             commit = self._commit
             self._writer.execute("SAVEPOINT act")
             try:
-                yield self._writer
+                # What goes into the record is not said to whoever happens to ask for it.
+                with speaking_to(ANYBODY):
+                    yield self._writer
             except BaseException:
                 self._undo(commit)
                 raise

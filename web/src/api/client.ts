@@ -1,8 +1,11 @@
 import createClient, { type Middleware } from 'openapi-fetch'
+import { useSettings } from '@/composables/useSettings'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type Line = Schemas['Line']
+
+const settings = useSettings()
 
 export const client = createClient<paths>({ baseUrl: '' })
 
@@ -37,7 +40,15 @@ const own: Middleware = {
     return request
   },
 }
+/** Sentences come with their temperatures in the unit that this browser shows. */
+const inOwnUnit: Middleware = {
+  onRequest({ request }) {
+    if (settings.value.fahrenheit) request.headers.set('X-Saldatura-Degrees', 'F')
+    return request
+  },
+}
 client.use(own)
+client.use(inOwnUnit)
 client.use(confirming)
 
 /** What the API answered when it refused: one line a field. */

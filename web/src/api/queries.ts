@@ -1,5 +1,6 @@
 import { QueryClient, useQuery } from '@tanstack/vue-query'
-import { computed, type MaybeRefOrGetter, toValue } from 'vue'
+import { computed, type MaybeRefOrGetter, toValue, watch } from 'vue'
+import { useSettings } from '@/composables/useSettings'
 import { client, type Schemas, settled } from './client'
 
 export type JobView = Schemas['JobView']
@@ -7,6 +8,9 @@ export type JobView = Schemas['JobView']
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 1000, refetchOnWindowFocus: true } },
 })
+
+// Sentences hold temperatures in the unit that was asked for.
+watch(() => useSettings().value.fahrenheit, () => queryClient.invalidateQueries())
 
 // What changed is told over a socket (useChanges); this is for what is never told, as by another program on the same file.
 const SELDOM_MS = 60_000

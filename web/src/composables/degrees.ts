@@ -1,7 +1,6 @@
 import { useSettings } from './useSettings'
 
 const settings = useSettings()
-const CELSIUS = /([-−]?\d+(?:\.\d+)?) °C/g
 
 /** A temperature in the unit that this browser shows, with its unit. */
 export function degrees(celsius: number, digits = 0): string {
@@ -10,10 +9,6 @@ export function degrees(celsius: number, digits = 0): string {
 }
 
 export const degreeUnit = () => (settings.value.fahrenheit ? '°F' : '°C')
-
-/** A sentence of the program with its temperatures in the unit that this browser shows. */
-export const inDegrees = (sentence: string) =>
-  settings.value.fahrenheit ? sentence.replace(CELSIUS, (_, number: string) => degrees(Number(number.replace('−', '-')), /\./.test(number) ? 1 : 0)) : sentence
 
 /** What is typed in the unit shown, in °C. */
 export const toCelsius = (typed: number) => (settings.value.fahrenheit ? (typed - 32) / 1.8 : typed)

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.charging import HARDEST_C, NICKEL_GENTLE_C, USUAL_C, WARMEST_C
 from saldatura.battery.quantities import time_words
-from saldatura.battery.wording import figure, significant, typed
+from saldatura.battery.wording import degrees, figure, significant, typed
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -26,11 +26,11 @@ def charge_cautions(request: ChargeRequest, window: Window, warmest: float, poli
     if rate > USUAL_C:
         yield f"{significant(rate, 2)} C: only where the data sheet allows it."
     if request.ambient_c < policy.charge_full_from_c and rate > policy.charge_c / 2:
-        yield f"Below {figure(policy.charge_full_from_c, 0)} °C half the current: at most {significant(policy.charge_c / 2 * request.capacity_ah)} A."
+        yield f"Below {degrees(policy.charge_full_from_c)} half the current: at most {significant(policy.charge_c / 2 * request.capacity_ah)} A."
     if warmest > WARMEST_C:
-        yield f"It would reach {figure(warmest, 0)} °C, {figure(policy.charge_to_c, 0)} °C allowed: too hot. Charge it slower."
+        yield f"It would reach {degrees(warmest)}, {degrees(policy.charge_to_c)} allowed: too hot. Charge it slower."
     elif warmest > policy.charge_to_c:
-        yield f"It would grow to {figure(warmest, 0)} °C, {figure(policy.charge_to_c, 0)} °C allowed: charge it slower, or watch its temperature."
+        yield f"It would grow to {degrees(warmest)}, {degrees(policy.charge_to_c)} allowed: charge it slower, or watch its temperature."
     if request.start_rest_v is not None and request.start_rest_v < window.charge_normally_from_v:
         yield f"Run flat, below {figure(window.charge_normally_from_v, 1)} V: gently, watched and timed; warm or swelling, stop and set it outside."
 

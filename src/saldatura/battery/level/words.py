@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import groups_words, time_words, volts_words
-from saldatura.battery.wording import agree, counted, figure, significant, typed, volts_small
+from saldatura.battery.wording import agree, counted, degrees, figure, significant, typed, volts_small
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -124,7 +124,7 @@ def run_flat_at_most_watched(amps: str, full_v: float | None) -> str:
 
 
 def half_current_for_cells(charge_full_from_c: float) -> str:
-    return f" Half the current, for the cells are below {figure(charge_full_from_c, 0)} °C."
+    return f" Half the current, for the cells are below {degrees(charge_full_from_c)}."
 
 
 def set_charger_to_where(full_v: float | None, cold: str) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import volts_words
-from saldatura.battery.wording import figure
+from saldatura.battery.wording import degrees, figure
 
 if TYPE_CHECKING:
     from saldatura.battery.limits.limit import Limit
@@ -31,12 +31,12 @@ def rests_at_above(rest_v: float, full_v: float) -> str:
 
 
 def nickel_cells_are_not(celsius: float, nickel_from_c: Limit, nickel_to_c: Limit, why: str) -> str:
-    return f"At {figure(celsius, 0)} °C nickel cells are not charged: {figure(nickel_from_c, 0)} to {figure(nickel_to_c, 0)} °C only, else {why}."
+    return f"At {degrees(celsius)} nickel cells are not charged: {figure(nickel_from_c, 0)} to {degrees(nickel_to_c)} only, else {why}."
 
 
 def lithium_cells_are_not(celsius: float, charge_from_c: float) -> str:
-    return f"At {figure(celsius, 0)} °C lithium cells are not charged: below {figure(charge_from_c, 0)} °C metal plates out. Let the pack warm up."
+    return f"At {degrees(celsius)} lithium cells are not charged: below {degrees(charge_from_c)} metal plates out. Let the pack warm up."
 
 
 def lithium_cells_are_not_charged(celsius: float, charge_to_c: float) -> str:
-    return f"At {figure(celsius, 0)} °C lithium cells are not charged: above {figure(charge_to_c, 0)} °C a charge may run away. Let the pack cool down."
+    return f"At {degrees(celsius)} lithium cells are not charged: above {degrees(charge_to_c)} a charge may run away. Let the pack cool down."

@@ -103,23 +103,22 @@ def _dirt(request: SensorRequest, expected: float) -> str:
 
 def _judged(request: SensorRequest, celsius: float, expected: float | None, more: str) -> Sensed:
     off = celsius - request.ambient_c
-    shown = f"{figure(celsius, 1)}".replace("-", "−")
     if abs(off) <= BELIEVABLE_K:
         return Sensed(
             celsius=round(celsius, 1),
             expected_ohm=expected,
             state="believable",
-            says=words.beside_of_air_believable(shown, request.ambient_c),
+            says=words.beside_of_air_believable(celsius, request.ambient_c),
         )
     if off > 0:
         return Sensed(
             celsius=round(celsius, 1),
             expected_ohm=expected,
             state="hot",
-            says=(words.warmer_than_air(shown, off)),
+            says=(words.warmer_than_air(celsius, off)),
         )
     where = "colder"
-    says = words.is_than_air_if(shown, off, where, more)
+    says = words.is_than_air_if(celsius, off, where, more)
     return Sensed(celsius=round(celsius, 1), expected_ohm=expected, state="implausible", says=says)
 
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import ODD_SHARE
 from saldatura.battery.quantities import groups_words
-from saldatura.battery.wording import agree, counted, figure, percent, typed, volts_small
+from saldatura.battery.wording import agree, counted, degrees, figure, percent, typed, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.measures.evidence import Result
@@ -60,7 +60,7 @@ def gauge_shows(fraction: float) -> str:
 
 
 def air_at(what: str, c: float, ambient_c: float) -> str:
-    return f"{what} at {figure(c, 0)} °C, the air at {figure(ambient_c, 0)} °C"
+    return f"{what} at {degrees(c)}, the air at {degrees(ambient_c)}"
 
 
 def reference_in_and_then(put: str, result: str) -> str:
@@ -68,35 +68,35 @@ def reference_in_and_then(put: str, result: str) -> str:
 
 
 def it_should_read(ambient_c: float, ohms: str) -> str:
-    return f"At {figure(ambient_c, 0)} °C it should read {ohms}."
+    return f"At {degrees(ambient_c)} it should read {ohms}."
 
 
 def as_it_is_near(ohm: float, as_kilo: float, ambient_c: float) -> str:
-    return f"{typed(ohm)} Ω, or {typed(ohm)} kΩ? As kΩ it is {figure(as_kilo, 0)} °C, near the air's {figure(ambient_c, 0)} °C. Look at the meter's unit."
+    return f"{typed(ohm)} Ω, or {typed(ohm)} kΩ? As kΩ it is {degrees(as_kilo)}, near the air's {degrees(ambient_c)}. Look at the meter's unit."
 
 
 def too_much_as_dirty(ohms: str) -> str:
     return f"; {ohms} too much, as a dirty connector adds"
 
 
-def beside_of_air_believable(shown: str, ambient_c: float) -> str:
-    return f"{shown} °C beside {figure(ambient_c, 0)} °C of air: believable."
+def beside_of_air_believable(celsius: float, ambient_c: float) -> str:
+    return f"{degrees(celsius, 1)} beside {degrees(ambient_c)} of air: believable."
 
 
-def warmer_than_air(shown: str, off: float) -> str:
-    return f"{shown} °C, {figure(off, 0)} K warmer than the air: it may be hot. Do not open it; feel with the back of the hand or a thermometer. Only if it is cool to the touch is the sensor or its type wrong."
+def warmer_than_air(celsius: float, off: float) -> str:
+    return f"{degrees(celsius, 1)}, {figure(off, 0)} K warmer than the air: it may be hot. Do not open it; feel with the back of the hand or a thermometer. Only if it is cool to the touch is the sensor or its type wrong."
 
 
-def is_than_air_if(shown: str, off: float, where: str, more: str) -> str:
-    return f"{shown} °C is {figure(abs(off), 0)} K {where} than the air{more}. If the pack has rested here, the sensor or its type is wrong."
+def is_than_air_if(celsius: float, off: float, where: str, more: str) -> str:
+    return f"{degrees(celsius, 1)} is {figure(abs(off), 0)} K {where} than the air{more}. If the pack has rested here, the sensor or its type is wrong."
 
 
 def should_read_about(ambient_c: float, junctions: int, usual: float) -> str:
-    return f"At {figure(ambient_c, 0)} °C {counted(junctions, 'junction')}{' in series' if junctions > 1 else ''} should read about {figure(usual, 2)} V in the diode range."
+    return f"At {degrees(ambient_c)} {counted(junctions, 'junction')}{' in series' if junctions > 1 else ''} should read about {figure(usual, 2)} V in the diode range."
 
 
 def each_sound_junctions_what(each: float, diode_v_per_k: float) -> str:
-    return f"{figure(each, 2)} V each: sound junctions. What one drops at 25 °C depends on its make and the meter's current, so no temperature follows; warmed with a finger each falls by about {volts_small(-diode_v_per_k)} a kelvin."
+    return f"{figure(each, 2)} V each: sound junctions. What one drops at {degrees(25)} depends on its make and the meter's current, so no temperature follows; warmed with a finger each falls by about {volts_small(-diode_v_per_k)} a kelvin."
 
 
 def m_whose_milli_doubt(whose: str, milli: str, doubt: str, at_once: float | None, first_s: float) -> str:

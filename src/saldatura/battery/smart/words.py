@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from saldatura.battery.wording import agree, counted, figure, percent, significant, volts_small
+from saldatura.battery.wording import agree, counted, degrees, figure, percent, significant, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.smart.types import RegistersSay
@@ -85,7 +85,7 @@ def few_cycles_for_age(cycles: int, age_years: float) -> str:
 
 
 def impossible_temperature(celsius: float) -> str:
-    return f"It says {figure(celsius, 0)} °C: its sensor is open or shorted."
+    return f"It says {degrees(celsius)}: its sensor is open or shorted."
 
 
 def impossible_share(name: str, word: int) -> str:

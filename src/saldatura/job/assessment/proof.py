@@ -7,6 +7,7 @@ from saldatura.battery.limits.acceptance import LEAK_SHARE
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.prove.checks import Check, LeakTold, Proof, ProveRequest, prove_on, proved_lines
 from saldatura.battery.quantities import ChemistryKey, Value, groups_words, time_words, volts_words
+from saldatura.battery.wording import degrees
 from saldatura.job.assessment.again import least_rest_s
 from saldatura.job.assessment.groups import GroupNow
 from saldatura.job.assessment.odd_charges import odd_charge
@@ -149,6 +150,6 @@ def _looks(run: ChargeRun, policy: Policy) -> Iterator[str]:
         after = time_words(own_seconds(run.at, run.clock_s, look.at, look.clock_s))
         read = [volts_words(look.volts)] if look.volts is not None else []
         read += [f"{look.amps:.2f} A"] if look.amps is not None else []
-        read += [f"{look.celsius:.0f} °C"] if look.celsius is not None else []
+        read += [degrees(look.celsius)] if look.celsius is not None else []
         if read:
             yield f"After {after}: {', '.join(read)}"

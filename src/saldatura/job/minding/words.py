@@ -9,7 +9,7 @@ import numpy as np
 from saldatura.battery.limits.minding import RUN_TOO_LONG
 from saldatura.battery.limits.running import HOTTEST_C
 from saldatura.battery.quantities import time_words
-from saldatura.battery.wording import figure, ohms_small, significant, volts_small
+from saldatura.battery.wording import degrees, figure, ohms_small, significant, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.cell.curves import Array
@@ -26,7 +26,9 @@ def clips_read_above(volts: float, target_v: float) -> str:
 
 
 def charged_no_warmer_than(celsius: float, charge_to_c: float) -> str:
-    return f"{figure(celsius, 0)} °C: charged no warmer than {figure(charge_to_c, 0)} °C. Feel it; hotter still, carry it outside."
+    return (
+        f"{degrees(celsius)}: charged no warmer than {degrees(charge_to_c)}. Feel it; hotter still, carry it outside."
+    )
 
 
 def current_has_fallen(amps: float, volts: float) -> str:
@@ -72,7 +74,9 @@ def group_reads_and_rested(group: int, volts: float, rest_v: float) -> str:
 
 
 def and_no_warmer_than(celsius: Array, charge_to_c: float) -> str:
-    return f"{figure(float(np.nanmax(celsius)), 0)} °C and no warmer than {figure(charge_to_c, 0)} °C: at that it is switched off."
+    return (
+        f"{degrees(float(np.nanmax(celsius)))} and no warmer than {degrees(charge_to_c)}: at that it is switched off."
+    )
 
 
 def still_after_of_pre_charge(volt: float, at: float, longest: float) -> str:
@@ -104,7 +108,7 @@ def meter_on_group_tells(group: int) -> str:
 
 
 def no_warmer_than(warm: float) -> str:
-    return f"{figure(warm, 0)} °C: no warmer than {figure(HOTTEST_C, 0)} °C."
+    return f"{degrees(warm)}: no warmer than {degrees(HOTTEST_C)}."
 
 
 def pack_is_at_where(volts: float) -> str:

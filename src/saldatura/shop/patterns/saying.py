@@ -46,7 +46,7 @@ def statement_says(of: Statement) -> str:
         case CodeSeen():
             return words.code_says(of.shows, of.means, of.revision, of.says)
         case NormalSeen():
-            return words.normal_says(of.reads, of.value, _unit(of.low), _unit(of.high), _unit(of.at_c))
+            return words.normal_says(of.reads, of.value, _unit(of.low), _unit(of.high), of.at_c)
         case QuirkSeen():
             return words.quirk_says(of.says, list(of.feeds_board))
         case FaultTold():

@@ -1,7 +1,7 @@
 """What this package says: sentences with what goes into them, each named by its first words."""
 
 from saldatura.battery.quantities import groups_words
-from saldatura.battery.wording import counted, typed
+from saldatura.battery.wording import counted, degrees, typed
 
 NOT_TOLD, YES, NO = "not told", "yes", "no"
 SECTION_NAMES = {
@@ -112,10 +112,14 @@ def code_says(shows: str, means: str, revision: str, says: str) -> str:
     return _listed(shows, says or MEANS.get(means, means), f"revision {revision}" if revision else "")
 
 
-def normal_says(reads: str, value: float, low: str, high: str, celsius: str) -> str:
+def normal_says(reads: str, value: float, low: str, high: str, at_c: float | None) -> str:
     name, unit = READS.get(reads, (reads, ""))
     between = f"{low} to {high}" if low and high else f"from {low}" if low else f"up to {high}" if high else ""
-    return _listed(f"{name} {typed(value)} {unit}".strip(), between, f"at {celsius} °C" if celsius else "")
+    return _listed(
+        f"{name} {typed(value)} {unit}".strip(),
+        between,
+        f"at {degrees(at_c, 0 if at_c.is_integer() else 1)}" if at_c is not None else "",
+    )
 
 
 def quirk_says(says: str, groups: list[int]) -> str:

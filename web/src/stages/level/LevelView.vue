@@ -11,7 +11,7 @@ import NextButton from '@/bench/NextButton.vue'
 import StringsState from '@/bench/StringsState.vue'
 import StageButton from '@/bench/StageButton.vue'
 import StageLayout from '@/bench/StageLayout.vue'
-import { degrees, inDegrees } from '@/composables/degrees'
+import { degrees } from '@/composables/degrees'
 import { ampHours, clock, duration, volts } from '@/composables/format'
 import { quantity } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
@@ -157,7 +157,7 @@ async function start(group: number) {
             </tr>
           </tbody>
         </table>
-        <p v-for="sentence in need?.says ?? []" :key="sentence">{{ inDegrees(sentence) }}</p>
+        <p v-for="sentence in need?.says ?? []" :key="sentence">{{ sentence }}</p>
 
         <template v-if="shown && !running.length">
           <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. {{ ENDS[shown.rule ?? 'cc_cv'](shown) }}</p>
@@ -167,7 +167,7 @@ async function start(group: number) {
       </template>
 
       <template v-for="r in (need?.refused ?? []).filter((one) => !byChannels || one.wants_cells)" :key="r.group">
-        <p class="error">Group {{ r.group }}: {{ inDegrees(r.because) }}</p>
+        <p class="error">Group {{ r.group }}: {{ r.because }}</p>
         <ReplacedGroup v-if="r.wants_cells && !job.assessment.frozen" :group="r.group" />
       </template>
       <section v-if="compared.length" class="ended">

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { inDegrees } from '@/composables/degrees'
 import { clock, day } from '@/composables/format'
 import TakeBack from '@/bench/TakeBack.vue'
 import { useJob } from '@/composables/useJob'
@@ -15,7 +14,7 @@ const KINDS: Record<string, string> = { acir: 'resistance', step: 'step', sensor
   <section v-if="all.length" class="kept">
     <h2>Kept with the job</h2>
     <ul>
-      <li v-for="m in all" :key="m.id"><span class="muted when">{{ day(m.at) }} {{ clock(m.at) }} · {{ KINDS[m.kind] ?? m.kind }}</span> {{ inDegrees(m.says) }} <TakeBack v-if="job.assessment.closed === null" :fact="m.id" what="this measure" /></li>
+      <li v-for="m in all" :key="m.id"><span class="muted when">{{ day(m.at) }} {{ clock(m.at) }} · {{ KINDS[m.kind] ?? m.kind }}</span> {{ m.says }} <TakeBack v-if="job.assessment.closed === null" :fact="m.id" what="this measure" /></li>
     </ul>
   </section>
 </template>

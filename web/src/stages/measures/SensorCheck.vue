@@ -4,7 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, Refusal, settled } from '@/api/client'
-import { degrees, degreeUnit, fromCelsius, inDegrees, toCelsius } from '@/composables/degrees'
+import { degrees, degreeUnit, fromCelsius, toCelsius } from '@/composables/degrees'
 import { quantity, sent } from '@/forms/quantity'
 import { useLive } from '@/composables/useLive'
 import { useKeep } from './useKeep'
@@ -58,7 +58,7 @@ const refusal = computed(() => (error.value instanceof Refusal ? error.value : n
     </div>
     <p v-if="unkept" class="error" role="alert">{{ unkept.message }}</p>
     <p v-if="data && !refusal && data.state !== 'not_read'"><ElButton :loading="busy" @click="keep({ kind: 'sensor', sensor: asked as never })">{{ done ? 'Recorded; record again' : 'Record in the job' }}</ElButton></p>
-    <p v-if="data && !refusal" role="status"><strong v-if="data.state !== 'believable' && data.state !== 'not_read'" class="bad">{{ data.state }}. </strong>{{ inDegrees(data.says) }}</p>
+    <p v-if="data && !refusal" role="status"><strong v-if="data.state !== 'believable' && data.state !== 'not_read'" class="bad">{{ data.state }}. </strong>{{ data.says }}</p>
   </section>
 </template>
 

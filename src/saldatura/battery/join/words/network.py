@@ -4,7 +4,7 @@ from saldatura.battery.limits.joining import LASTS_K, LOSS_SHARE, PEAK_K
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.battery.limits.running import HOTTEST_C
 from saldatura.battery.quantities import volts_words
-from saldatura.battery.wording import agree, figure, percent, significant, volts_small
+from saldatura.battery.wording import agree, degrees, figure, percent, significant, volts_small
 
 MUCH_CURRENT_IN_SUCH = (
     "so much current in such strips is no number; check current, sections and cells for a slip of the decimal"
@@ -31,7 +31,7 @@ def take_offs_are_exchanged(open_v: float) -> str:
 
 
 def cells_would(hottest: float) -> str:
-    return f"The cells would be at {figure(hottest, 0)} °C, {figure(HOTTEST_C, 0)} °C allowed."
+    return f"The cells would be at {degrees(hottest)}, {degrees(HOTTEST_C)} allowed."
 
 
 def strips_would_lose(loss: float) -> str:

@@ -1,7 +1,7 @@
 """What `hazards` says."""
 
 from saldatura.battery.quantities import groups_words, volts_words
-from saldatura.battery.wording import agree, figure
+from saldatura.battery.wording import agree, degrees
 
 
 def cell_is_quarantine_outside(what: str) -> str:
@@ -33,7 +33,7 @@ def read_through_wire(doubted: list[int]) -> str:
 
 
 def pack_is_at_no(c: float, charge_from_c: float) -> str:
-    return f"The pack is at {figure(c, 0)} °C: no charge below {figure(charge_from_c, 0)} °C."
+    return f"The pack is at {degrees(c)}: no charge below {degrees(charge_from_c)}."
 
 
 HAPPENED = {
@@ -46,4 +46,4 @@ HAPPENED = {
 
 
 def leave_it_outside(group: int | None, c: float) -> str:
-    return f"{f'Group {group}' if group else 'The pack'} is at {figure(c, 0)} °C: leave it, outside, until it has been cool for an hour."
+    return f"{f'Group {group}' if group else 'The pack'} is at {degrees(c)}: leave it, outside, until it has been cool for an hour."

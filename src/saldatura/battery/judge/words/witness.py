@@ -1,6 +1,6 @@
 """What `witness` says."""
 
-from saldatura.battery.wording import figure, percent
+from saldatura.battery.wording import degrees, figure, percent
 
 PERMANENT_FAILURE_IS_FLAGGED = "a permanent failure is flagged"
 NO_PERMANENT_FAILURE = "no permanent failure is flagged"
@@ -43,11 +43,11 @@ def sensor_reads_short(sensor: int, ohm: str) -> str:
 
 
 def sensor_reads_right(sensor: int, ohm: str, ambient_c: float) -> str:
-    return f"sensor {sensor} reads {ohm}, right for {figure(ambient_c, 0)} °C"
+    return f"sensor {sensor} reads {ohm}, right for {degrees(ambient_c)}"
 
 
 def sensor_reads_not_what(sensor: int, ohm: str, ambient_c: float) -> str:
-    return f"sensor {sensor} reads {ohm}, not what it should at {figure(ambient_c, 0)} °C"
+    return f"sensor {sensor} reads {ohm}, not what it should at {degrees(ambient_c)}"
 
 
 def string_whole(whole: float) -> str:

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from saldatura.battery.measures.kinds.base import Current, Measure, check_group_v, is_simulated
 from saldatura.battery.quantities import CellVolts, GroupNumber, Pack, PositiveAmps, Value
-from saldatura.battery.wording import figure, significant
+from saldatura.battery.wording import degrees, figure, significant
 
 EndedBy = Literal["pack", "group", "temperature", "tool", "hand"]
 
@@ -63,7 +63,7 @@ class LoadRunMeasure(Measure):
     def said(self, rated_ah: float) -> str:
         who = {"pack": "the pack's cut-off", "group": f"group {self.group}" if self.group else "a group", "temperature": "warmth", "tool": "the tool", "hand": "hand"}[self.ended_by]  # fmt: skip
         out = f", {figure(self.ah, 2)} Ah out" if self.ah is not None else ""
-        warm = f", {figure(self.hottest_c, 0)} °C at its warmest" if self.hottest_c is not None else ""
+        warm = f", {degrees(self.hottest_c)} at its warmest" if self.hottest_c is not None else ""
         fore = (
             f"; forecast {figure(self.forecast.low_s / 60, 0)} to {figure(self.forecast.high_s / 60, 0)} min"
             if self.forecast

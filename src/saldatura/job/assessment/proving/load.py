@@ -215,7 +215,7 @@ def full_charge(case: ProofCase) -> ProofTest:
     own = words.OWN_CHARGER if not case.facts.structure.shifts else words.charger_for_in_series(pack.in_string)
     base = ProofTest(name="full_charge", label=f"Full charge {own}", due=True, bench_min=3, wait_h=2.0,
             why=words.ALWAYS_CUSTOMER_DOES, limit=words.taken_ended_by_itself(each),
-            caution=words.FIRST_CHARGE_IS_WATCHED)  # fmt: skip
+            caution=words.first_charge_is_watched())  # fmt: skip
     if fact is None or not isinstance(fact.measure, FullChargeMeasure):
         return outcome_as(base, outcome="not_done", because=words.not_charged_yet(own))
     measure = fact.measure

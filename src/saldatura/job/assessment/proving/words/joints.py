@@ -1,7 +1,7 @@
 """What `joints` says."""
 
 from saldatura.battery.limits.acceptance import APART_K, BOARD_WITHIN_V, JOINT_WARMS_W
-from saldatura.battery.wording import figure, significant, typed
+from saldatura.battery.wording import degrees, figure, significant, typed
 
 READ_IT = "Read it at its plug at the room's warmth, and again held warm in the hand or against something cold, each time with the warmth beside it."
 READS_WARM_AND_COLD = "It reads warm and cold as they are."
@@ -32,11 +32,11 @@ REFERENCE_PART = "a reference part that was proved since"
 
 
 def reads_and_other_end(part: float) -> str:
-    return f"It reads {figure(part, 0)} °C, and the other end is not read: once more held warm or cold, by {figure(APART_K, 0)} K at least."
+    return f"It reads {degrees(part)}, and the other end is not read: once more held warm or cold, by {figure(APART_K, 0)} K at least."
 
 
 def at_celsius_room(celsius: float, room: float) -> str:
-    return f"{figure(celsius, 0)} °C at {figure(room, 0)} °C"
+    return f"{degrees(celsius)} at {degrees(room)}"
 
 
 def drop_outs(dropouts_s_count: int, seconds: float, dropped: bool) -> str:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.limits.acceptance import AT_THE_END, BEHIND_V, OF_PROMISED, OUT_OF_LINE
+from saldatura.battery.limits.charging import HOT_C
 from saldatura.battery.limits.running import HOTTEST_C, USEFUL
 from saldatura.battery.quantities import groups_words, time_words
-from saldatura.battery.wording import agree, counted, figure, percent, significant, typed, volts_small
+from saldatura.battery.wording import agree, counted, degrees, figure, percent, significant, typed, volts_small
 
 if TYPE_CHECKING:
     from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
@@ -35,7 +36,6 @@ WHAT_IT_CAN_NOW = "What it can do now was promised."
 NOT_ASKED_BY_THIS_REPAIR = "Not required by this repair; the customer is told that it was not measured."
 OWN_CHARGER = "on its own charger"
 ALWAYS_CUSTOMER_DOES = "Always: the customer does this first."
-FIRST_CHARGE_IS_WATCHED = "The first charge is watched to its end; past 45 °C it is off and outside."
 CHARGER_REFUSES_IT_JUDGE = "Its charger refuses it: Judge says what it asks for."
 DID_NOT_END = "It did not end by itself: a board or a charger that does not stop overcharges."
 TAKEN_AND_ENDED = "Taken, and ended by itself. The groups were not read at its end: read each before it rests."
@@ -50,6 +50,10 @@ GROUP_THAT_LEAKS_HAS = "A group that leaks has fallen by then."
 NOTHING_THAT_COULD_LEAK = "Nothing that could leak was changed."
 TWO_SETS_AT_REST = "Two sets at rest so far apart tell it; set a reminder."
 NO_GROUP_FALLS_BEHIND = "No group falls behind its siblings."
+
+
+def first_charge_is_watched() -> str:
+    return f"The first charge is watched to its end; past {degrees(HOT_C)} it is off and outside."
 
 
 def all_within_every_group(apart: str) -> str:
@@ -105,7 +109,7 @@ def at_once_and_after(at_once: float, after_ten: float, amps: float) -> str:
 
 
 def no_shorter_than_forecast() -> str:
-    return f"no shorter than forecast, no warmer than {figure(HOTTEST_C, 0)} °C, no group {volts_small(BEHIND_V)} behind its siblings at its end"
+    return f"no shorter than forecast, no warmer than {degrees(HOTTEST_C)}, no group {volts_small(BEHIND_V)} behind its siblings at its end"
 
 
 def group_read(group: int | None, volts: float, limit_v: float) -> str:
@@ -208,4 +212,4 @@ def day_at_most_behind(leak: float, doubt: float, behind: float, apart_h: float)
 
 def run_is_to_last(least_s: float, amps: float, forecast: RunTime) -> str:
     ended_by = "the pack" if forecast.ends.group is None else f"group {forecast.ends.group}"
-    return f"{time_words(least_s)} to {time_words(forecast.duration_high_s)} at {significant(amps)} A, {figure(forecast.delivered_ah, 2)} Ah, ended by {ended_by}, {figure(forecast.hottest_c, 0)} °C at most"
+    return f"{time_words(least_s)} to {time_words(forecast.duration_high_s)} at {significant(amps)} A, {figure(forecast.delivered_ah, 2)} Ah, ended by {ended_by}, {degrees(forecast.hottest_c)} at most"
