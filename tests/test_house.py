@@ -190,6 +190,20 @@ def test_codes_decide_and_sentences_tell() -> None:
     assert [place for path in places for place in _sentences_compared(path)] == []
 
 
+# What answers say in words, asked for a piece of it.
+READ_BY_A_PAGE = re.compile(
+    r"\b(says|because|message|headline|notes?|reasons?|doubts?|findings|cautions?)\b.{0,40}"
+    r"(\.(includes|match|startsWith|endsWith|indexOf|search)\(['\"/`]|[=!]== *['\"`]\w+ )"
+)
+
+
+def test_no_page_reads_a_sentence() -> None:
+    web = ROOT.parent.parent / "web" / "src"
+    pages = [path for path in web.rglob("*") if path.suffix in (".ts", ".vue") and path.name != "schema.d.ts"]
+    assert len(pages) > 200
+    assert [f"{path.name}: {found[0]}" for path in pages for found in READ_BY_A_PAGE.finditer(path.read_text())] == []
+
+
 def _sentences_in_rules(path: Path) -> Iterator[str]:
     """Sentences that a function says itself; what describes a field, a route or the log is none."""
 

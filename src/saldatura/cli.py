@@ -1,5 +1,6 @@
 """The command line: serve, demo, compute, backup, restore, check, export, export-shop, import, pattern."""
 
+import gc
 import json
 import os
 import sqlite3
@@ -16,7 +17,7 @@ from saldatura.battery.compute import COMPUTATIONS
 from saldatura.battery.errors import Impossible, field_lines
 from saldatura.records.hold import DataFileError
 from saldatura.records.salvage import salvage as write_salvaged
-from saldatura.settings import Settings
+from saldatura.settings import own_data_file
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help=__doc__)
 
@@ -29,12 +30,18 @@ def _fail(message: str, status: int = 2) -> NoReturn:
     raise typer.Exit(status)
 
 
+def _load_undisturbed() -> None:
+    """Nothing that is loaded now is garbage, and looking for some takes a fifth of the start; `serving.run` looks again from there on."""
+    gc.disable()
+
+
 DataFile = Annotated[Path | None, typer.Option(help="The data file; it is made where it is not there.")]
 
 
 @app.command()
 def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
     """Run the application on the shop's own data file, or on the one that --data names."""
+    _load_undisturbed()
     from saldatura.records.bench import Bench
     from saldatura.records.database import Database
     from saldatura.records.hold import DataFileError
@@ -42,7 +49,7 @@ def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) ->
 
     try:
         check_host(host)
-        run(Bench(Database(data or Settings().data, serving=True)), host, port)
+        run(Bench(Database(data or own_data_file(), serving=True)), host, port)
     except (AddressError, DataFileError) as error:
         _fail(str(error))
 
@@ -50,6 +57,7 @@ def serve(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) ->
 @app.command()
 def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> None:
     """Run the application on demo data, in a temporary file unless --data names one; jobs that are there already stay."""
+    _load_undisturbed()
     from saldatura.demo.kept import fill
     from saldatura.records import jobs
     from saldatura.records.bench import Bench
@@ -61,9 +69,11 @@ def demo(port: Port = 8750, host: Host = "127.0.0.1", data: DataFile = None) -> 
         check_host(host)
         with tempfile.TemporaryDirectory(prefix="saldatura-demo-") as folder:
             db = Database(data or Path(folder) / "demo.sqlite3", serving=True)
-            there = sum(jobs.counts(db.read()).values()) + sum(jobs.counts(db.read(), archived=True).values())
-            if there:
-                print(f"{db.path.name} holds {there} jobs already; the demo goes on with what is there.", flush=True)
+            jobs_held = sum(jobs.counts(db.read()).values()) + sum(jobs.counts(db.read(), archived=True).values())
+            if jobs_held:
+                print(
+                    f"{db.path.name} holds {jobs_held} jobs already; the demo goes on with what is there.", flush=True
+                )
             else:
                 fill(db)
             run(Bench(db), host, port)
@@ -114,7 +124,7 @@ def backup(target: Path) -> None:
     from saldatura.records.database import Database
     from saldatura.records.hold import DataFileError
 
-    source = Settings().data
+    source = own_data_file()
     if not source.exists():
         _fail(f"{source} does not exist; nothing to back up")
     try:
@@ -134,12 +144,12 @@ def restore(source: Path) -> None:
     if not source.exists():
         _fail(f"{source} does not exist; name a backup")
     try:
-        kept = data_file.restore(source, Settings().data)
+        kept = data_file.restore(source, own_data_file())
     except (DataFileError, OSError) as error:
         _fail(str(error))
-    print(f"Restored {source} to {Settings().data}" + (f"; what was there is kept as {kept.name}" if kept else ""))
-    if told := data_file.photos_beside(Settings().data):
-        print(told)
+    print(f"Restored {source} to {own_data_file()}" + (f"; what was there is kept as {kept.name}" if kept else ""))
+    if warning := data_file.photos_beside(own_data_file()):
+        print(warning)
 
 
 @app.command()
@@ -152,7 +162,7 @@ def check(
     """Tell what a data file is and holds, and whether it is sound; nothing in it is changed."""
     from saldatura.records.soundness import told_of
 
-    path, unsound = file or Settings().data, ""
+    path, unsound = file or own_data_file(), ""
     try:
         print("\n".join(told_of(path)))
     except DataFileError as error:
@@ -176,7 +186,7 @@ def export_job(job: int, target: Annotated[Path | None, typer.Argument()] = None
     from saldatura.records.hold import DataFileError
 
     try:
-        text = Bench(Database(Settings().data)).export(job).model_dump_json(indent=1)
+        text = Bench(Database(own_data_file())).export(job).model_dump_json(indent=1)
     except NoSuchJob:
         _fail(f"job: there is no job {job}")
     except DataFileError as error:
@@ -197,7 +207,7 @@ def export_shop(target: Path) -> None:
     partial = target.with_name(target.name + ".part")
     try:
         with partial.open("wb") as out:
-            Bench(Database(Settings().data)).write_whole(out)
+            Bench(Database(own_data_file())).write_whole(out)
         partial.replace(target)
     except (DataFileError, OSError) as error:
         _fail(str(error))
@@ -216,7 +226,7 @@ def import_job(source: Path) -> None:
 
     try:
         document = json.loads(source.read_text(encoding="utf-8"))
-        view = Bench(Database(Settings().data)).bring_in(document)
+        view = Bench(Database(own_data_file())).bring_in(document)
     except OSError as error:
         _fail(f"file: {source} cannot be read ({error.strerror})")
     except (json.JSONDecodeError, UnicodeDecodeError, RecursionError):
@@ -272,7 +282,7 @@ def _known(error: Exception) -> str:
     from saldatura.records.hold import DataFileError
     from saldatura.records.soundness import told_of
 
-    path = Settings().data
+    path = own_data_file()
     try:
         if isinstance(error, sqlite3.DatabaseError) and not isinstance(error, sqlite3.IntegrityError):
             raise damaged(path, error)

@@ -8,7 +8,7 @@ import typer
 
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.records.hold import DataFileError
-from saldatura.settings import Settings
+from saldatura.settings import own_data_file
 
 app = typer.Typer(no_args_is_help=True, help=__doc__)
 Source = Annotated[Path, typer.Argument(help="A pattern as one JSON file.")]
@@ -35,7 +35,7 @@ def export_pattern(pattern: int, target: Annotated[Path | None, typer.Argument()
     from saldatura.records.database import Database
 
     try:
-        text = Bench(Database(Settings().data)).patterns.export(pattern).model_dump_json(indent=1)
+        text = Bench(Database(own_data_file())).patterns.export(pattern).model_dump_json(indent=1)
     except (Impossible, DataFileError) as error:
         _fail(str(error))
     if target is None:
@@ -57,7 +57,7 @@ def import_pattern(
 
     document = _document(source)
     try:
-        done = Bench(Database(Settings().data)).patterns.bring(
+        done = Bench(Database(own_data_file())).patterns.bring(
             document, by, "taken from a file", "keep_both" if keep_both else None
         )
     except (PatternFileError, Impossible, Refused, DataFileError) as error:

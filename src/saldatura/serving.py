@@ -11,12 +11,14 @@ import secrets
 import socket
 import threading
 from pathlib import Path
+from typing import Any, cast
 
 import numpy as np
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from saldatura.api.app import create_app, static_folder
+from saldatura.api.later import Later
 from saldatura.battery.charge.forecast import charge
 from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.level.anneal import anneal
@@ -88,6 +90,18 @@ def warm_up() -> None:
     gc.set_threshold(20_000, 20, 50)
 
 
+def _socket(*args: Any, **more: Any) -> asyncio.Protocol:
+    """A socket's protocol; its library is loaded with the first one, which comes after the first page."""
+    from uvicorn.protocols.websockets.websockets_sansio_impl import WebSocketsSansIOProtocol
+
+    return WebSocketsSansIOProtocol(*args, **more)
+
+
+def _prepare(later: Later) -> None:
+    later.load()
+    warm_up()
+
+
 def run(bench: Bench, host: str, port: int) -> None:
     """Serve until stopped, having printed the address."""
     check_host(host)
@@ -96,14 +110,16 @@ def run(bench: Bench, host: str, port: int) -> None:
     if not (static / "index.html").exists():
         raise AddressError("the front end is not built; run `make serve` or `make demo`, which build it")
     sock = bind(host, port)
-    # Beside the first page, once it is there: the first act of the day waits for what is not loaded yet at the worst.
-    warm = threading.Timer(WARM_AFTER_S, warm_up)
-    warm.daemon = True
-    warm.start()
     name = f"[{host}]" if ":" in host else host
     print(f"Saldatura is at http://{name}:{sock.getsockname()[1]}/  (Ctrl+C stops it)", flush=True)
+    app = create_app(bench, static, page_token(bench.db.path), starting=True)
+    gc.enable()
+    # Beside the first page, once it is there: the first act of the day waits for what is not loaded yet at the worst.
+    warm = threading.Timer(WARM_AFTER_S, _prepare, [app.state.later])
+    warm.daemon = True
+    warm.start()
     config = uvicorn.Config(
-        create_app(bench, static, page_token(bench.db.path)), log_level="warning", access_log=False, ws="websockets-sansio", http=Patient,
+        app, log_level="warning", access_log=False, ws=cast(type[asyncio.Protocol], _socket), http=Patient,
         # A window that is asked and says nothing is gone; what is sent to one is small.
         ws_ping_interval=20, ws_ping_timeout=20, ws_max_size=4096, ws_max_queue=8, timeout_graceful_shutdown=3,
     )  # fmt: skip

@@ -391,7 +391,7 @@ def test_a_board_of_another_make_tells_what_it_lacks(api: Api) -> None:
     status, asked = api.post(f"/api/jobs/{job}/work", put)
     assert (status, asked["asked"], only_line(asked)[0]) == (409, True, "board")
     act(api, job, "work", {**put, "board": {"make": "other", "lacks": ["temperature"]}})
-    assert view(api, job)["now"]["board"] == {"make": "other", "lacks": ["temperature"], "told": True}
+    assert view(api, job)["now"]["board"] == {"make": "other", "lacks": ["temperature"], "reported": True}
     for name in ("certificate", "sheet"):
         assert "temperature cut-off" in paper(api, job, name)
     assert view(api, job)["assessment"]["next"]["stage"] == "prove"

@@ -55,7 +55,7 @@ def test_hands_never_do_two_things_at_once_and_only_in_the_hours(api: Api) -> No
     bars = sorted((at(b["from_at"]), at(b["to_at"])) for b in day["plan"]["hands"])
     assert len({b["job_id"] for b in day["plan"]["hands"]} & set(jobs)) == 3
     assert all(b <= c for (_, b), (c, _) in itertools.pairwise(bars))
-    windows = [(at(s["from_at"]), at(s["to_at"])) for s in day["there"]]
+    windows = [(at(s["from_at"]), at(s["to_at"])) for s in day["attended"]]
     assert all(any(a <= x and y <= b for a, b in windows) for x, y in bars)
     # Two pairs of hands begin two things now.
     double = hours(api, (0, 4), (5, 9), people=2)["plan"]
@@ -176,7 +176,7 @@ def test_a_calendar_file_takes_its_hours_and_nothing_of_what_they_are_for_is_kep
     api.take_in()
     answer = api.client.post("/api/calendar/file", params={"name": "mine.ics"}, content=ICS)
     assert answer.status_code == 201, answer.text
-    assert [(at(s["from_at"]), at(s["to_at"])) for s in answer.json()["there"]][:2] == [
+    assert [(at(s["from_at"]), at(s["to_at"])) for s in answer.json()["attended"]][:2] == [
         (NOW, NOW + timedelta(hours=1)),
         (NOW + timedelta(hours=3), NOW + timedelta(hours=9)),
     ]
@@ -190,7 +190,7 @@ def test_a_calendar_file_takes_its_hours_and_nothing_of_what_they_are_for_is_kep
     assert api.client.post("/api/calendar/file", params={"name": "mine.ics"}, content=ICS).status_code == 201
     # Put away, the hours are whole again.
     assert (
-        len([s for s in api.post("/api/calendar", {})[1]["there"] if at(s["from_at"]) < NOW + timedelta(hours=9)]) == 1
+        len([s for s in api.post("/api/calendar", {})[1]["attended"] if at(s["from_at"]) < NOW + timedelta(hours=9)]) == 1
     )
 
 
@@ -249,7 +249,7 @@ def test_only_calendars_of_this_machine_are_followed(api: Api, tmp_path: Path) -
         for where in (str(mine), f"http://127.0.0.1:{port}/shop.ics"):
             status, day = api.post("/api/calendar", {"name": "shop", "where": where})
             assert status == 201, day
-            assert at(day["there"][1]["from_at"]) == NOW + timedelta(hours=3)
+            assert at(day["attended"][1]["from_at"]) == NOW + timedelta(hours=3)
         (tmp_path / "secret.txt").write_text("x")
         (tmp_path / "folder.ics").mkdir()
         refused = [
@@ -274,7 +274,7 @@ def test_a_promise_is_kept_with_its_chance_and_moves_what_is_done_first(api: Api
     assert told["early"] < told["ready"]
     assert 0.8 <= told["chance"] < 1
     assert told["promised"] is None
-    ends = [at(s["to_at"]) for s in api.get("/api/day")["there"]]
+    ends = [at(s["to_at"]) for s in api.get("/api/day")["attended"]]
     assert at(told["ready"]) in ends
     assert api.get("/api/promise")["ready"] >= told["ready"]
     body = {"ready": told["ready"], "chance": told["chance"], "by": "Ilka"}

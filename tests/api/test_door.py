@@ -295,7 +295,7 @@ def test_a_groups_own_capacity_and_resistance_lead_its_charge(api: Api) -> None:
         1
     ]
     assert view["assessment"]["groups"][1]["capacity_ah"]["value"] == pytest.approx(2.0, rel=0.02)
-    assert "g2.csv" in view["assessment"]["groups"][1]["capacity_ah"]["told"]
+    assert "g2.csv" in view["assessment"]["groups"][1]["capacity_ah"]["source"]
     # A test of capacity leaves its group at another charge: nothing is planned from what it read before.
     assert view["now"]["groups"][1]["volts"] is None
     api.read(job, {"kind": "group", "group": 2}, 3.5, supersedes=view["facts"]["readings"][1]["id"])

@@ -20,7 +20,7 @@ def test_matching_needs_the_charge_between_the_two_rest_voltages() -> None:
     found = need([4.05, 4.05, 3.6, 4.05], target="match")
     missing = 4.0 * float(np.interp(4.05, ocv, socs) - np.interp(3.6, ocv, socs))
     assert [n.group for n in found.needs] == [3]
-    assert found.there == [1, 2, 4]
+    assert found.at_target == [1, 2, 4]
     # Ends at the taper, a little under the target's rest voltage: never over it.
     assert 0.93 * missing < found.needs[0].forecast.charge_ah <= missing
 

@@ -48,7 +48,7 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
 
     # Strips side by side, and another choice taken; a measured length tells its metal.
     page.get_by_role("link", name="Strips").click()
-    page.get_by_role("button", name="use it: nickel, 2 layers, taken off at the end").click()
+    page.get_by_role("button", name="use it: nickel, 2 layers", exact=True).click()
     expect(page.get_by_role("row").filter(has_text="as entered")).to_contain_text("nickel, 2 layers")
     page.get_by_text("Is it nickel?").click()
     page.get_by_label("Four wires read, mΩ").fill("12.5")
@@ -143,7 +143,7 @@ def test_the_drawing_is_true_to_a_tenth_of_a_millimetre(page: Page, demo: str, j
             x0, y0, _ = at[first["cell"]]
             assert abs((x - x0) - (c["x_mm"] - first["x_mm"])) < 0.1
             assert abs((y - y0) - (c["y_mm"] - first["y_mm"])) < 0.1
-            assert abs(2 * r - block["told"]["diameter_mm"]) < 0.1
+            assert abs(2 * r - block["entered"]["diameter_mm"]) < 0.1
         bar = page.evaluate(
             "() => { const l = document.querySelector('#scale-bar'), m = l.getScreenCTM(); return (l.x2.baseVal.value - l.x1.baseVal.value) * m.a }"
         )

@@ -165,4 +165,4 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
     # Half of the label, as the charge told it.
     held = view["assessment"]["groups"][0]["capacity_ah"]
     assert held["value"] == pytest.approx(2.0, rel=0.15)
-    assert "its charge" in held["told"]
+    assert "its charge" in held["source"]

@@ -105,7 +105,7 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     solder(page, demo, job, "SC", "80 W")
     # Its size by name, and no balance wires where it has none: no step of the list speaks of one.
     block = bench.get(f"/api/jobs/{job}/block").json()
-    assert block["told"]["diameter_mm"] == 22.5
+    assert block["entered"]["diameter_mm"] == 22.5
     steps = [step["joint"] for work in block["lists"] for step in work["steps"]]
     assert steps
     assert not [joint for joint in steps if "balance" in joint or "pin " in joint]

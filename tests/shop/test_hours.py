@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from saldatura.battery.errors import Impossible
 from saldatura.formats.busy_times import busy_in
-from saldatura.shop.hours import HERE_FOR, Opening, PresenceFact, ShopHours, Stretch, there
+from saldatura.shop.hours import HERE_FOR, Opening, PresenceFact, ShopHours, Stretch, attended_hours
 
 MONDAY = datetime(2026, 3, 2, 0, 0).astimezone()
 
@@ -33,15 +33,15 @@ def test_somebody_is_there_by_hours_and_word_and_not_where_the_calendar_is_busy(
     at = MONDAY + timedelta(minutes=now)
     until, here = data.draw(st.integers(-60, 600)), data.draw(st.booleans())
     word = PresenceFact(until=at + timedelta(minutes=until), here=here, at=at - timedelta(minutes=1))
-    told = there(ShopHours(opens=opens), [word], busy, at, 1)
-    assert all(a < b for a, b in told)
-    assert all(b < a for (_, b), (a, _) in itertools.pairwise(told))
+    found = attended_hours(ShopHours(opens=opens), [word], busy, at, 1)
+    assert all(a < b for a, b in found)
+    assert all(b < a for (_, b), (a, _) in itertools.pairwise(found))
 
     def opened(m: int) -> bool:
         return any(o.day * 1440 + o.from_min <= m < o.day * 1440 + o.to_min for o in opens)
 
     open_now = opened(now)
-    for m, is_there in enumerate(minutes(told, 2 * 1440)):
+    for m, is_there in enumerate(minutes(found, 2 * 1440)):
         if m < now:
             continue
         moment = MONDAY + timedelta(minutes=m)

@@ -46,7 +46,7 @@ describe('a step of the work list', () => {
 })
 
 describe('a map placed by hand', () => {
-  const block = ref({ map: { cells }, told: { arrangement: 'grid' } }) as never
+  const block = ref({ map: { cells }, entered: { arrangement: 'grid' } }) as never
   const draft = () => useMapDraft(block, () => 7, vi.fn() as never)
 
   it('looked at from below shows the mirror image with the other poles, and back again is the same', () => {

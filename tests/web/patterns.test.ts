@@ -20,10 +20,10 @@ describe('a pin as it is typed', () => {
 })
 
 it('a line goes by the fields that tell it from the others, as the API names it', () => {
-  const code = { source: 'told', of: '', confirmed: 0, contradicted: 0, by: 'lamp', shows: 'Three short', revision: 'B', means: 'cell', says: '' } as const
+  const code = { source: 'told', origin: '', confirmed: 0, contradicted: 0, by: 'lamp', shows: 'Three short', revision: 'B', means: 'cell', says: '' } as const
   expect(keyOf('codes', code)).toBe('lamp/three short/b')
-  expect(keyOf('normals', { source: 'told', of: '', confirmed: 0, contradicted: 0, reads: 'cut_off_v', value: 14, low: null, high: null, at_c: null })).toBe('cut_off_v/')
-  expect(keyOf('normals', { source: 'told', of: '', confirmed: 0, contradicted: 0, reads: 'sensor_ohm', value: 1e4, low: null, high: null, at_c: 22 })).toBe('sensor_ohm/22')
+  expect(keyOf('normals', { source: 'told', origin: '', confirmed: 0, contradicted: 0, reads: 'cut_off_v', value: 14, low: null, high: null, at_c: null })).toBe('cut_off_v/')
+  expect(keyOf('normals', { source: 'told', origin: '', confirmed: 0, contradicted: 0, reads: 'sensor_ohm', value: 1e4, low: null, high: null, at_c: 22 })).toBe('sensor_ohm/22')
 })
 
 it('volts and ampere-hours are read off a label in any usual writing', () => {

@@ -12,30 +12,20 @@ from fastapi.staticfiles import StaticFiles
 from starlette.routing import Match
 
 from saldatura import __version__
-from saldatura.api import (
-    block,
-    cells,
-    changes,
-    compute,
-    day,
-    instruments,
-    jobs,
-    levelling,
-    logs,
-    measures,
-    papers,
-    patterns,
-    photos,
-    plan,
-    ports,
-    problems,
-    shop,
-    smart,
-    subjects,
-)
+from saldatura.api import changes, day, jobs, problems, shop
 from saldatura.api.guard import Guard
+from saldatura.api.later import Later
 from saldatura.instruments.hub import InstrumentHub
 from saldatura.records.bench import Bench
+
+# What the first page asks for; the others in the order in which their addresses are looked through.
+FIRST = (shop, day, jobs, changes)
+LATER = [
+    f"saldatura.api.{name}"
+    for name in (
+        "instruments", "subjects", "photos", "ports", "smart", "measures", "cells", "plan", "block", "levelling", "logs", "papers", "patterns", "compute",
+    )
+]  # fmt: skip
 
 
 def static_folder() -> Path:
@@ -43,9 +33,10 @@ def static_folder() -> Path:
     return Path(str(files("saldatura") / "static"))
 
 
-def create_app(bench: Bench, static: Path | None = None, token: str = "") -> FastAPI:
+def create_app(bench: Bench, static: Path | None = None, token: str = "", *, starting: bool = False) -> FastAPI:
     """The application on a bench; without `static` (tests of the API alone) no front end is served. `token`: what its pages show with
-    every act, so that no other page's are taken for theirs.
+    every act, so that no other page's are taken for theirs. `starting`: somebody waits for the first page, and what it does not ask for
+    is loaded when it is wanted, or by `app.state.later.load()`.
     """
 
     hub = InstrumentHub(bench)
@@ -70,28 +61,13 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "") -> Fas
     app.state.hub = hub
     problems.register(app)
     app.add_middleware(Guard, token=token)
-    for router in (
-        shop.router,
-        day.router,
-        jobs.router,
-        subjects.router,
-        changes.router,
-        photos.router,
-        instruments.router,
-        ports.router,
-        smart.router,
-        measures.router,
-        cells.router,
-        plan.router,
-        block.router,
-        levelling.router,
-        logs.router,
-        papers.router,
-        patterns.router,
-        compute.router,
-    ):
-        # Taken as they are: each carries its whole address, and including them would build every one again at the first request.
-        app.router.routes.extend(router.routes)
+    # Taken as they are: each carries its whole address, and including them would build every one again at the first request.
+    for module in FIRST:
+        app.router.routes.extend(module.router.routes)
+    app.state.later = Later(app.router, LATER)
+    app.router.routes.append(app.state.later)
+    if not starting:
+        app.state.later.load()
     if static is not None:
         _serve_front(app, static, token)
     return app
@@ -116,8 +92,8 @@ def _serve_front(app: FastAPI, static: Path, token: str) -> None:
         ]
         if others:
             allowed = ", ".join(sorted({method for route in others for method in route.methods or ()}))
-            told = f"{request.method} is not for /api/{path}; it takes {allowed}"
-            return problems.answer(405, ("request", told), headers={"Allow": allowed})
+            refusal = f"{request.method} is not for /api/{path}; it takes {allowed}"
+            return problems.answer(405, ("request", refusal), headers={"Allow": allowed})
         return problems.answer(404, ("path", f"there is no /api/{path}"))
 
     @app.get("/{path:path}", include_in_schema=False)

@@ -6,9 +6,8 @@ from functools import lru_cache
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
-from saldatura.api.depends import TheBench
-from saldatura.api.problems import INVALID
-from saldatura.api.subjects import SEE, JobId
+from saldatura.api.depends import JobId, TheBench
+from saldatura.api.problems import INVALID, SEE
 from saldatura.battery.join import WeldRequest, WeldWindow, weld_window
 from saldatura.battery.join.map_types import Layer, Side
 from saldatura.battery.join.weld_types import Coupon, Outcome
@@ -121,19 +120,19 @@ def log_coupon(bench: TheBench, new: NewCoupon) -> list[RecipeNow]:
 
 # A shop has many recipes, and a new coupon is of one of them.
 @lru_cache(maxsize=4096)
-def _window(told: tuple[tuple[float, Outcome, float | None], ...], lowest: float, highest: float) -> WeldWindow:
+def _window(tried: tuple[tuple[float, Outcome, float | None], ...], lowest: float, highest: float) -> WeldWindow:
     # Good is told here as "a button tears out": more than the eye judged it.
     coupons = [
         Coupon(setting=setting, outcome=outcome, pull_n=pull, button=True if outcome == "good" else None)
-        for setting, outcome, pull in told
+        for setting, outcome, pull in tried
     ]
     return weld_window(WeldRequest(coupons=coupons, lowest=lowest, highest=highest))
 
 
 def _now(coupons: list[CouponFact]) -> RecipeNow:
     lowest, highest = min(c.lowest for c in coupons), max(c.highest for c in coupons)
-    told = tuple((c.setting, c.outcome, c.pull_n) for c in coupons[-200:])
-    window = _window(told, lowest, highest)
+    tried = tuple((c.setting, c.outcome, c.pull_n) for c in coupons[-200:])
+    window = _window(tried, lowest, highest)
     return RecipeNow(
         recipe=coupons[-1].recipe,
         coupons=coupons,

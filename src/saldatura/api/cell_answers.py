@@ -80,12 +80,13 @@ class ShownPlace(BaseModel):
 
 
 class CellWhole(BaseModel):
-    """A cell with everything told of it."""
+    """A cell with everything told of it. `loss_counts`: whether what it loses is among the reasons of its grade."""
 
     cell: CellRow
     took: CellTook
     type: CellType | None
     because: list[str]
+    loss_counts: bool
     tests: list[ShownTest]
     places: list[ShownPlace]
 

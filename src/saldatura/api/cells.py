@@ -26,9 +26,8 @@ from saldatura.api.cell_answers import (
     figure_box,
     place_words,
 )
-from saldatura.api.depends import TheBench
-from saldatura.api.problems import INVALID, REFUSED
-from saldatura.api.subjects import ACT, JobId
+from saldatura.api.depends import JobId, TheBench
+from saldatura.api.problems import ACT, INVALID, REFUSED
 from saldatura.api.validators import unless_known
 from saldatura.formats.cell_tests import ROLES, channels, is_log
 from saldatura.job.assessment.mends import Mends
@@ -81,9 +80,9 @@ _KEYS: dict[Sort, Any] = {
     "name": lambda cell, _of: cell.name.casefold(),
     "capacity": lambda cell, _of: -(cell.last("capacity_ah") or -1.0),
     "ohm": lambda cell, _of: cell.ohm or 1e9,
-    "grade": lambda cell, of: (ORDER.index(of.grade), -(of.share or 0.0)),
+    "grade": lambda cell, graded: (ORDER.index(graded.grade), -(graded.share or 0.0)),
     "came": lambda cell, _of: -cell.id,
-    "loss": lambda _cell, of: -(of.loss_month if of.loss_month is not None else -1.0),
+    "loss": lambda _cell, graded: -(graded.loss_month if graded.loss_month is not None else -1.0),
 }
 
 
@@ -286,6 +285,7 @@ def see_cell(bench: TheBench, name: CellAt) -> CellWhole:
         took=cell.took,
         type=None if kind is None else CellType(**{field: getattr(kind, field) for field in CellType.model_fields}),
         because=list(graded.because),
+        loss_counts=graded.loss_counts,
         tests=[
             ShownTest(
                 id=f.id,

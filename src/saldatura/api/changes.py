@@ -6,7 +6,7 @@ from typing import cast
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 
-from saldatura.api.instruments import own_page, until_gone
+from saldatura.api.sockets import own_page, until_gone
 from saldatura.records.bench import Bench
 
 router = APIRouter()
@@ -40,9 +40,11 @@ async def changes(socket: WebSocket) -> None:
     try:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
             while not gone.done():
-                told = await _next(heard, gone)
-                jobs = {str(job): last for job, last, _ in told if job is not None}
-                await socket.send_json({"jobs": jobs, "shop": sorted({what for job, _, what in told if job is None})})
+                changed = await _next(heard, gone)
+                jobs = {str(job): last for job, last, _ in changed if job is not None}
+                await socket.send_json(
+                    {"jobs": jobs, "shop": sorted({what for job, _, what in changed if job is None})}
+                )
     finally:
         bench.changed.remove(listener)
         gone.cancel()
@@ -55,7 +57,7 @@ async def _next(heard: "asyncio.Queue[Change]", gone: "asyncio.Task[None]") -> l
     if waiting not in done:
         waiting.cancel()
         return []
-    told = [waiting.result()]
+    changed = [waiting.result()]
     while not heard.empty():
-        told.append(heard.get_nowait())
-    return told
+        changed.append(heard.get_nowait())
+    return changed

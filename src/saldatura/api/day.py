@@ -5,9 +5,8 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Response
 
-from saldatura.api.depends import TheBench, TheHub, whole_body
-from saldatura.api.problems import INVALID
-from saldatura.api.subjects import SEE, SHOP_ACT, JobId, Seen
+from saldatura.api.depends import JobId, Seen, TheBench, TheHub, whole_body
+from saldatura.api.problems import INVALID, SEE, SHOP_ACT
 from saldatura.battery.errors import Impossible
 from saldatura.formats.busy_times import busy_in
 from saldatura.formats.plain import csv_of
@@ -34,7 +33,7 @@ def _now(bench: Bench, hub: InstrumentHub) -> DayNow:
     driving = [*hub.racks.driving(), *hub.loads.driving()]
     if not driving:
         return found
-    told = [
+    shown = [
         Unsafe(
             job_id=d.job_id,
             pack_name=d.pack_name,
@@ -44,7 +43,7 @@ def _now(bench: Bench, hub: InstrumentHub) -> DayNow:
         )
         for d in driving
     ]
-    return found.model_copy(update={"plan": found.plan.model_copy(update={"unsafe": [*told, *found.plan.unsafe]})})
+    return found.model_copy(update={"plan": found.plan.model_copy(update={"unsafe": [*shown, *found.plan.unsafe]})})
 
 
 @router.get("/day")
@@ -70,11 +69,11 @@ def tell_presence(bench: TheBench, hub: TheHub, new: Presence) -> DayNow:
 @router.get("/calendar")
 def calendar(bench: TheBench) -> NewCalendar:
     """The calendar that takes time from the hours, with what it takes; one without a name where there is none."""
-    told = bench.shop().calendar
-    if told is None:
+    source = bench.shop().calendar
+    if source is None:
         return NewCalendar()
-    busy = bench.day.calendar.busy(told.where, bench.now()) if told.where else told.busy
-    return NewCalendar(name=told.name, where=told.where, busy=busy)
+    busy = bench.day.calendar.busy(source.where, bench.now()) if source.where else source.busy
+    return NewCalendar(name=source.name, where=source.where, busy=busy)
 
 
 @router.post("/calendar", status_code=201, responses=SHOP_ACT)

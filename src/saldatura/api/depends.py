@@ -4,7 +4,7 @@ import time
 from collections.abc import Iterator
 from typing import Annotated, cast
 
-from fastapi import Depends, Request
+from fastapi import Depends, Path, Query, Request
 
 from saldatura.instruments.hub import InstrumentHub
 from saldatura.records.bench import Bench
@@ -25,6 +25,14 @@ def hub(request: Request) -> InstrumentHub:
 
 TheHub = Annotated[InstrumentHub, Depends(hub)]
 
+
+JobId = Annotated[int, Path(ge=1, le=2**53)]
+
+# Said again with this, what hardly can be meant is kept: it was asked about, and is.
+Sure = Annotated[bool, Query()]
+
+# The last fact of the job that the form knew of: what another window told since is not written over.
+Seen = Annotated[int | None, Query(ge=0, le=2**62)]
 
 # A download that is not read to its end by then is let go, s.
 LONGEST_S = 900.0

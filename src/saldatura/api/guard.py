@@ -126,10 +126,10 @@ class Guard:
         """A large document is read and answered in a thread with a loop of its own: nobody else waits for it."""
         loop = asyncio.get_running_loop()
 
-        async def told(message: Message) -> None:
+        async def passed_on(message: Message) -> None:
             await asyncio.wrap_future(asyncio.run_coroutine_threadsafe(_sent(send, message), loop))
 
-        await run_sync(lambda: asyncio.run(_answered(self.app, scope, receive, told)))
+        await run_sync(lambda: asyncio.run(_answered(self.app, scope, receive, passed_on)))
 
     def _forged(self, method: str, path: str, headers: Headers) -> bool:
         """Whether a browser sends an act that no page of ours made. Programs that are no browser send none of its marks."""

@@ -4,16 +4,14 @@ import asyncio
 import contextlib
 import math
 import time
-from collections.abc import Callable
 from typing import Annotated, cast
-from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field
 
-from saldatura.api.depends import TheBench, TheHub
-from saldatura.api.problems import INVALID
-from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
+from saldatura.api.depends import JobId, TheBench, TheHub
+from saldatura.api.problems import ACT, INVALID, SEE, SHOP_ACT
+from saldatura.api.sockets import own_page, until_gone
 from saldatura.battery.pack.spec import PackSpec
 from saldatura.instruments.hub import InstrumentHub
 from saldatura.instruments.hub.channels import OutputNow
@@ -159,7 +157,7 @@ async def stream(socket: WebSocket, job_id: JobId, after: int = 0) -> None:
     try:
         with hub.watching(job_id, listener), contextlib.suppress(WebSocketDisconnect, RuntimeError):
             while not gone.done():
-                text = news.of(frame)
+                text = news.in_frame(frame)
                 if text is not None:
                     await socket.send_text(text)
                     after = frame.samples[-1].id if frame.samples else after
@@ -201,7 +199,7 @@ class _News:
         """What the page says it wants."""
         self.wants = set(text.split())
 
-    def of(self, frame: LiveFrame) -> str | None:
+    def in_frame(self, frame: LiveFrame) -> str | None:
         """The text to send for a frame: itself, a beat, or nothing."""
         now, shown = time.monotonic(), rounded_frame(frame)
         if "every" in self.wants or shown != self.shown or frame.samples or now - self.sent_at >= WHOLE_S:
@@ -211,19 +209,3 @@ class _News:
             self.beat_at = now
             return '{"beat":true}'
         return None
-
-
-async def until_gone(socket: WebSocket, hear: Callable[[str], None] = lambda _text: None) -> None:
-    """Returns when the other side has closed; what it says until then is handed on."""
-    with contextlib.suppress(WebSocketDisconnect):
-        while True:
-            hear(await socket.receive_text())
-
-
-def own_page(socket: WebSocket) -> bool:
-    """Browsers let any site open a socket to this machine, so only a page of this very address is served."""
-    origin = socket.headers.get("origin")
-    try:
-        return origin is None or urlsplit(origin).netloc == socket.headers.get("host")
-    except ValueError:
-        return False

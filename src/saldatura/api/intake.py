@@ -79,11 +79,11 @@ class RequestIntake:
     def _length(self, path: str, headers: Headers) -> int:
         if "transfer-encoding" in headers:
             raise Unfit(411, "body", "must come with its length; send it whole")
-        told = headers.get("content-length", "0")
+        declared = headers.get("content-length", "0")
         largest = LARGER.get(path.rsplit("/", 1)[-1], LARGEST_BODY)
-        if not (told.isascii() and told.isdigit() and len(told) < 20) or int(told) > largest:
+        if not (declared.isascii() and declared.isdigit() and len(declared) < 20) or int(declared) > largest:
             raise Unfit(413, "body", f"is larger than {largest // MIB} MiB; send a smaller file")
-        return int(told)
+        return int(declared)
 
 
 async def _read(receive: Receive, length: int) -> bytearray:

@@ -8,9 +8,8 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from saldatura.api.depends import TheBench, TheHub, in_time
-from saldatura.api.problems import INVALID, REFUSED
-from saldatura.api.subjects import ACT, SEE, JobId, Sure
+from saldatura.api.depends import JobId, Sure, TheBench, TheHub, in_time
+from saldatura.api.problems import ACT, INVALID, REFUSED, SEE
 from saldatura.api.validators import marked, tagged, unless_known
 from saldatura.battery.errors import field_lines
 from saldatura.battery.judge import Judgement
@@ -104,8 +103,8 @@ def take_in(bench: TheBench, new: NewJob, sure: Sure = False) -> JobView:
     try:
         intake = new.intake.over(sheet)
     except ValidationError as error:
-        told = [{**one, "loc": ("body", "intake", *one["loc"])} for one in error.errors()]
-        raise RequestValidationError(told) from error
+        located = [{**one, "loc": ("body", "intake", *one["loc"])} for one in error.errors()]
+        raise RequestValidationError(located) from error
     return bench.take_in(intake, new.safety, sure, new.pattern)
 
 

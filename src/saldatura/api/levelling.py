@@ -4,9 +4,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Response
 
-from saldatura.api.depends import TheBench, TheHub, whole_body
+from saldatura.api.depends import JobId, TheBench, TheHub, whole_body
 from saldatura.api.logs import ColumnsAsked, chosen, text_of
-from saldatura.api.subjects import ACT, SEE, SHOP_ACT, JobId
+from saldatura.api.problems import ACT, SEE, SHOP_ACT
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level.types import ChannelName
 from saldatura.battery.quantities import Value

@@ -67,20 +67,20 @@ def look(
     known = None if held is None else {role: at for role, at in held.columns.items() if role in ROLES}
     used = asked if asked is not None else known if known else guessed(layout)[0]
     first = [[cell[:40] for cell in layout.cells(line)] for line in layout.lines[:SHOWN_ROWS]]
-    told = LogLook(
+    looked = LogLook(
         header=layout.header, first=first, rows=len(layout.lines), decimal_comma=layout.comma, columns=used,
         remembered=asked is None and bool(known),
     )  # fmt: skip
     try:
         log = log_of(layout, used if asked is not None or known else None)
     except Impossible as error:
-        return told.model_copy(update={"problem": error.message})
+        return looked.model_copy(update={"problem": error.message})
     if remember:
         bench.cells.remember(layout.signature, log.columns)
-    return _with_values(told, log, rated_ah, low_v)
+    return _with_values(looked, log, rated_ah, low_v)
 
 
-def _with_values(told: LogLook, log: Log, rated_ah: float | None, low_v: float | None) -> LogLook:
+def _with_values(looked: LogLook, log: Log, rated_ah: float | None, low_v: float | None) -> LogLook:
     rows = log.rows
     warm = rows[:, 3][~np.isnan(rows[:, 3])]
     counted, problem = None, None
@@ -89,7 +89,7 @@ def _with_values(told: LogLook, log: Log, rated_ah: float | None, low_v: float |
             counted = capacity_of(log, rated_ah, low_v)
         except Impossible as error:
             problem = error.message
-    return told.model_copy(
+    return looked.model_copy(
         update={
             "rows": len(rows),
             "factors": log.factors,

@@ -4,8 +4,8 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
-from saldatura.api.depends import TheBench
-from saldatura.api.subjects import ACT, JobId
+from saldatura.api.depends import JobId, TheBench
+from saldatura.api.problems import ACT
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["papers"])
 

@@ -33,7 +33,7 @@ class PatternRow(Value):
     photo: str | None
     statements: int
     jobs: int
-    told: int
+    elsewhere: int
     retired: bool
     merged_into: int | None
     touched_at: datetime
@@ -53,7 +53,7 @@ class FaultBar(Value):
     says: str
     here: int
     elsewhere: int
-    told: int
+    on_sheet: int
     back: int
     cures: dict[str, int]
     minutes: float | None
@@ -145,35 +145,41 @@ def pattern_row(row: sqlite3.Row) -> PatternRow:
     photos = json.loads(row["photos"])
     return PatternRow(
         id=row["pattern_id"], title=row["title"], revision=row["revision"], pack=Pack.model_validate_json(row["pack"]),
-        photo=photos[0] if photos else None, statements=row["statements"], jobs=row["jobs"], told=row["told"], retired=bool(row["retired"]),
+        photo=photos[0] if photos else None, statements=row["statements"], jobs=row["jobs"], elsewhere=row["told"], retired=bool(row["retired"]),
         merged_into=row["merged_into"], touched_at=from_text(row["touched_at"]),
     )  # fmt: skip
 
 
 def bars_of(faults: list[FaultTold], own: Experience, others: list[Experience]) -> list[FaultBar]:
     """Every cause that was seen of it, the commonest first."""
-    here = {of.cause: of for of in own.causes}
+    here = {count.cause: count for count in own.causes}
     away: dict[CauseName, list[CauseCount]] = {}
     for line in others:
-        for of in line.causes:
-            away.setdefault(of.cause, []).append(of)
-    told = {fault.cause: fault for fault in faults}
-    found = [_bar(cause, here.get(cause), away.get(cause, []), told.get(cause)) for cause in {**here, **away, **told}]
-    return sorted(found, key=lambda bar: (-(bar.here + bar.elsewhere + bar.told), bar.cause))
+        for count in line.causes:
+            away.setdefault(count.cause, []).append(count)
+    on_sheet = {fault.cause: fault for fault in faults}
+    found = [
+        _bar(cause, here.get(cause), away.get(cause, []), on_sheet.get(cause)) for cause in {**here, **away, **on_sheet}
+    ]
+    return sorted(found, key=lambda bar: (-(bar.here + bar.elsewhere + bar.on_sheet), bar.cause))
 
 
-def _bar(cause: CauseName, here: CauseCount | None, away: list[CauseCount], told: FaultTold | None) -> FaultBar:
+def _bar(cause: CauseName, here: CauseCount | None, away: list[CauseCount], on_sheet: FaultTold | None) -> FaultBar:
     counted = [*([here] if here is not None else []), *away]
     cures: dict[str, int] = {}
-    for cure in [*(c for of in counted for c in of.cures), *(told.cures if told is not None else ())]:
+    for cure in [*(c for count in counted for c in count.cures), *(on_sheet.cures if on_sheet is not None else ())]:
         cures[cure.repair] = cures.get(cure.repair, 0) + cure.times
-    timed = sum(of.timed for of in counted)
+    timed = sum(count.timed for count in counted)
     minutes = (
-        sum(of.timed * of.minutes for of in counted) / timed if timed else told.minutes if told is not None else None
+        sum(count.timed * count.minutes for count in counted) / timed
+        if timed
+        else on_sheet.minutes
+        if on_sheet is not None
+        else None
     )
     return FaultBar(
-        cause=cause, says=cause_words()[cause], here=here.seen if here is not None else 0, elsewhere=sum(of.seen for of in away),
-        told=told.seen if told is not None else 0, back=sum(of.back for of in counted), cures=cures, minutes=minutes,
+        cause=cause, says=cause_words()[cause], here=here.seen if here is not None else 0, elsewhere=sum(count.seen for count in away),
+        on_sheet=on_sheet.seen if on_sheet is not None else 0, back=sum(count.back for count in counted), cures=cures, minutes=minutes,
     )  # fmt: skip
 
 

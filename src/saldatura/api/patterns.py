@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, Depends, Path, Query, Response
 from fastapi.responses import FileResponse
 
-from saldatura.api.depends import TheBench, whole_body
+from saldatura.api.depends import Seen, TheBench, whole_body
 from saldatura.api.pattern_answers import (
     ImportAnswer,
     KeptPhoto,
@@ -22,7 +22,6 @@ from saldatura.api.pattern_answers import (
 )
 from saldatura.api.photos import PICTURE
 from saldatura.api.problems import INVALID, REFUSED
-from saldatura.api.subjects import Seen
 from saldatura.battery.errors import Impossible
 from saldatura.battery.judge.tables import cause_words
 from saldatura.battery.quantities import ChemistryKey

@@ -5,8 +5,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Query
 from fastapi.responses import FileResponse
 
-from saldatura.api.depends import TheBench, whole_body
-from saldatura.api.subjects import ACT, SEE, JobId
+from saldatura.api.depends import JobId, TheBench, whole_body
+from saldatura.api.problems import ACT, SEE
 from saldatura.job.assessment import JobView
 from saldatura.job.facts.photo import Caption
 

@@ -5,9 +5,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
-from saldatura.api.depends import TheBench
-from saldatura.api.problems import INVALID
-from saldatura.api.subjects import ACT, SEE, JobId
+from saldatura.api.depends import JobId, TheBench
+from saldatura.api.problems import ACT, INVALID, SEE
 from saldatura.battery.errors import Impossible
 from saldatura.battery.match.matching import match
 from saldatura.battery.match.types import Matching
@@ -38,9 +37,9 @@ def plan(bench: TheBench, job_id: JobId) -> JobPlan:
 
 
 @router.post("/jobs/{job_id}/plan", responses=SEE)
-def plan_with(bench: TheBench, job_id: JobId, told: NewNeed) -> JobPlan:
+def plan_with(bench: TheBench, job_id: JobId, need: NewNeed) -> JobPlan:
     """The same by need and prices as asked with here; nothing is recorded."""
-    return bench.plan(job_id, told)
+    return bench.plan(job_id, need)
 
 
 @router.get("/jobs/{job_id}/match", responses=ACT)
@@ -54,12 +53,12 @@ def match_for(
     """Cells of the drawer, chosen and grouped for a repair: new ones for new groups, used ones for donor cells."""
     planned = bench.plan(job_id)
     facts, policy = bench.facts(job_id), bench.policy()
-    case = PlanCase(plan_request(facts, None, planned.told, planned.shop, policy), policy)
+    case = PlanCase(plan_request(facts, None, planned.entered, planned.shop, policy), policy)
     groups = list(range(1, case.pack.series + 1)) if repair == "recell" else planned.to_go
     if not groups:
         raise Impossible("repair", "no group is to go as far as is known; name one in Judge, or measure it")
     drawer = bench.cells.drawer()
-    cells = fitting(case, planned.told.cell_size, drawer, bench.cells.grades(drawer), job_id, facts.simulated)
+    cells = fitting(case, planned.entered.cell_size, drawer, bench.cells.grades(drawer), job_id, facts.simulated)
     if repair != "recell":
         cells = [cell for cell in cells if (cell.took.origin == "new") == (repair == "replace_groups")]
     if aim == "just_enough" and wanted_ah is None:

@@ -8,8 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from saldatura.api.depends import TheBench, TheHub
 from saldatura.api.instruments import InstrumentId
-from saldatura.api.problems import INVALID
-from saldatura.api.subjects import SHOP_ACT
+from saldatura.api.problems import INVALID, SHOP_ACT
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.minding import STREAM_OLD_S
 from saldatura.formats.meter_lesson import MeterLesson, lesson

@@ -59,6 +59,10 @@ Responses = dict[int | str, dict[str, Any]]
 INVALID: Responses = {422: {"model": Problem, "description": "A field is wrong; one line for each"}}
 NOT_FOUND: Responses = {404: {"model": Problem, "description": "There is no such thing"}}
 REFUSED: Responses = {409: {"model": Problem, "description": "A gate refuses it; the line says why"}}
+# What an act on a job, an act on the shop and a look may be answered.
+ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
+SHOP_ACT: Responses = {**REFUSED, **INVALID}
+SEE: Responses = {**NOT_FOUND, **INVALID}
 
 
 def answer(

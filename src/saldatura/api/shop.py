@@ -10,9 +10,8 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from saldatura import __version__
-from saldatura.api.depends import TheBench
-from saldatura.api.problems import INVALID
-from saldatura.api.subjects import SHOP_ACT, Seen
+from saldatura.api.depends import Seen, TheBench
+from saldatura.api.problems import INVALID, SHOP_ACT
 from saldatura.battery.cell.curves import CURVE_SOURCES
 from saldatura.battery.cell.windows import WINDOWS, Window
 from saldatura.battery.judge.tables import cause_words

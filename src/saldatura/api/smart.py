@@ -6,9 +6,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from saldatura.api.depends import TheBench, TheHub
-from saldatura.api.problems import INVALID
-from saldatura.api.subjects import ACT, SEE, JobId
+from saldatura.api.depends import JobId, TheBench, TheHub
+from saldatura.api.problems import ACT, INVALID, SEE
 from saldatura.battery.errors import Refused
 from saldatura.battery.measures.kinds.registers_read import RegistersMeasure
 from saldatura.battery.smart.pair import DataPair, PairRequest, data_pair
@@ -185,10 +184,10 @@ def _beside(hub: InstrumentHub, job_id: int) -> tuple[float | None, float | None
     """Volts and amps that an instrument at the pack shows now: what drives it first, else the meter."""
     shown = [i for i in hub.frame(job_id).instruments if i.connected and i.live is not None and not i.stale]
     with_amps = next((i for i in shown if i.live is not None and i.live.amps is not None), None)
-    of = with_amps or next((i for i in shown if i.kind == "meter" and _touches(i.live)), None)
-    if of is None or of.live is None:
+    source = with_amps or next((i for i in shown if i.kind == "meter" and _touches(i.live)), None)
+    if source is None or source.live is None:
         return None, None, None
-    return of.live.volts, of.live.amps, of.name
+    return source.live.volts, source.live.amps, source.name
 
 
 def _touches(live: Live | None) -> bool:

@@ -3,26 +3,14 @@
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Path, Query, Response
+from fastapi import APIRouter, Body, Response
 
-from saldatura.api.depends import TheBench, TheHub
-from saldatura.api.problems import INVALID, NOT_FOUND, REFUSED, Responses
+from saldatura.api.depends import JobId, Seen, Sure, TheBench, TheHub
+from saldatura.api.problems import ACT
 from saldatura.api.validators import tagged
 from saldatura.job.assessment import JobView
 from saldatura.job.registry import KINDS
 from saldatura.ledger.kind import Kind
-
-JobId = Annotated[int, Path(ge=1, le=2**53)]
-
-# Said again with this, what hardly can be meant is kept: it was asked about, and is.
-Sure = Annotated[bool, Query()]
-
-# The last fact of the job that the form knew of: what another window told since is not written over.
-Seen = Annotated[int | None, Query(ge=0, le=2**62)]
-
-ACT: Responses = {**NOT_FOUND, **REFUSED, **INVALID}
-SHOP_ACT: Responses = {**REFUSED, **INVALID}
-SEE: Responses = {**NOT_FOUND, **INVALID}
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["facts"])
 

@@ -33,9 +33,9 @@ MOST_LINES, LONGEST_NAME, LONGEST_LINE = 20, 120, 400
 
 def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[tuple[str, str]]:
     """(field, message) for each of the first of pydantic's `errors`, leaving out the first `skip` parts of every location."""
-    told = _of_one_branch(errors)
-    found = [(cut(_field(_loc(e)[skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in told[:MOST_LINES]]
-    rest = len(told) - len(found)
+    relevant = _of_one_branch(errors)
+    found = [(cut(_field(_loc(e)[skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in relevant[:MOST_LINES]]
+    rest = len(relevant) - len(found)
     return [*found, ("body", words.more_lines_like_these(rest))] if rest > 0 else found
 
 

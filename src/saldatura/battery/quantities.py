@@ -44,11 +44,15 @@ def _strict(schema: Any, top: bool = True) -> None:
             _strict(inner, top)
 
 
+# Models are built when they are first used: seven hundred of them would keep the program from starting. Those of libraries too, for
+# most of an API's description is never asked for.
+BaseModel.model_config["defer_build"] = True
+
+
 class Value(BaseModel):
     """A frozen value that refuses unknown fields, NaN, infinity, and what only looks like a number or a yes (`true` for 1, `"4"`, 1 for `true`)."""
 
-    # Built when first used: hundreds of them would keep the program from starting.
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: type[BaseModel], handler: GetCoreSchemaHandler, /) -> CoreSchema:

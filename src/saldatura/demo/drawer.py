@@ -17,7 +17,7 @@ TYPES = (
     CellType(name="Malga 2600", size="sub-C", chemistry="nimh", rated_ah=2.6, charge_a=1.3, discharge_a=26.0, peak_a=40.0, ohm=0.008, price=3.6),
     CellType(name="Sella 2200", size="pouch 5 × 43 × 70", chemistry="lipo", rated_ah=2.2, charge_a=2.2, discharge_a=11.0, ohm=0.016, price=7.5),
 )  # fmt: skip
-BY_NAME = {of.name: of for of in TYPES}
+BY_NAME = {cell_type.name: cell_type for cell_type in TYPES}
 
 
 @dataclass(frozen=True)

@@ -42,19 +42,19 @@ def fill(db: Database, folder: Path | None = None, now: datetime | None = None) 
 def _taken(db: Database, kept: Path, now: datetime) -> None:
     """Everything that is kept, into an empty data file, moved on to `now`."""
     shutil.copytree(_photos(kept), db.photos.folder, dirs_exist_ok=True)
-    with closing(sqlite3.connect(f"file:{kept}?mode=ro", uri=True)) as there:
-        told = datetime.fromisoformat(there.execute("SELECT max(at) FROM told").fetchone()[0])
+    with closing(sqlite3.connect(f"file:{kept}?mode=ro", uri=True)) as source:
+        newest = datetime.fromisoformat(source.execute("SELECT max(at) FROM told").fetchone()[0])
         tables = [
-            name for (name,) in there.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY rowid")
+            name for (name,) in source.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY rowid")
         ]
         with db.write() as here:
             here.execute("PRAGMA defer_foreign_keys = ON")
             for table in tables:
                 if table == "told":
                     continue
-                rows = there.execute(f"SELECT * FROM {table}")
+                rows = source.execute(f"SELECT * FROM {table}")
                 places = ", ".join("?" * len(rows.description))
-                here.executemany(f"INSERT INTO {table} VALUES ({places})", (_moved(row, now - told) for row in rows))
+                here.executemany(f"INSERT INTO {table} VALUES ({places})", (_moved(row, now - newest) for row in rows))
 
 
 def _moved(row: tuple[object, ...], by: timedelta) -> tuple[object, ...]:
@@ -86,10 +86,10 @@ def _kept(folder: Path, now: datetime) -> Path:
         db = Database(building)
         build(db, now)
         db.close()
-        with closing(sqlite3.connect(building)) as told, told:
-            told.execute("PRAGMA journal_mode = DELETE")
-            told.execute("CREATE TABLE told (at TEXT NOT NULL)")
-            told.execute("INSERT INTO told VALUES (?)", (now.isoformat(),))
+        with closing(sqlite3.connect(building)) as target, target:
+            target.execute("PRAGMA journal_mode = DELETE")
+            target.execute("CREATE TABLE told (at TEXT NOT NULL)")
+            target.execute("INSERT INTO told VALUES (?)", (now.isoformat(),))
         _photos(kept).mkdir(exist_ok=True)
         with suppress(FileNotFoundError):
             shutil.copytree(db.photos.folder, _photos(kept), dirs_exist_ok=True)

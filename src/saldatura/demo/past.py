@@ -55,7 +55,7 @@ def the_past(tell: Teller, now: datetime) -> dict[str, int]:
         day = DAYS * (1 - number / JOBS) + 35.0
         if number in HARVEST:
             day = HARVEST_DAY
-        again = next((told for told in back if told[0] >= day), None)
+        again = next((came_back for came_back in back if came_back[0] >= day), None)
         if again is not None:
             back.remove(again)
         name, short, pack = PACKS[int(rng.integers(len(PACKS)))]
@@ -75,8 +75,8 @@ def the_past(tell: Teller, now: datetime) -> dict[str, int]:
         story(tell, intake, start, str(rng.choice(BY)), float(rng.integers(18, 70)), number)
         if model not in learned:
             # Nothing was known of it: what this one taught begins a pattern.
-            told = lessons.lesson(tell.bench, tell.job)
-            lines = [line.line for line in told.lines]
+            lesson = lessons.lesson(tell.bench, tell.job)
+            lines = [line.line for line in lesson.lines]
             lessons.take(tell.bench, tell.job, NewLesson(lines=lines, by="Ilka", title=model))
             learned[model] = lessons.lesson(tell.bench, tell.job).pattern or 0
             tell.add(NewArchive())
@@ -93,8 +93,8 @@ def _opened(
 ) -> list[float]:
     tell.begin(start)
     socs = tell.level_socs(intake.pack.series, 0.8)
-    told = intake.model_copy(update={"symptoms": symptoms})
-    tell.take_in(told, NOTHING_FOUND, PackSpec(soc=socs, faults=faults, seed=SEED + 910 + number))
+    complaint = intake.model_copy(update={"symptoms": symptoms})
+    tell.take_in(complaint, NOTHING_FOUND, PackSpec(soc=socs, faults=faults, seed=SEED + 910 + number))
     tell.later(minutes=7)
     tell.rested_set("probe", hours=12)
     tell.read_all(intake.pack, "taps")
@@ -157,8 +157,8 @@ def _levelled(tell: Teller, intake: Intake, start: datetime, by: str, minutes: f
     tell.begin(start)
     socs = tell.level_socs(intake.pack.series, 0.85)
     socs[low - 1] = 0.62
-    told = intake.model_copy(update={"symptoms": ["short_run"]})
-    tell.take_in(told, NOTHING_FOUND, PackSpec(soc=socs, seed=SEED + 910 + number))
+    complaint = intake.model_copy(update={"symptoms": ["short_run"]})
+    tell.take_in(complaint, NOTHING_FOUND, PackSpec(soc=socs, seed=SEED + 910 + number))
     tell.later(minutes=7)
     tell.rested_set("probe", hours=12)
     tell.read_all(intake.pack, "taps")

@@ -61,9 +61,13 @@ def the_patterns(tell: Teller, learned: Mapping[str, int], now: datetime) -> Non
             continue
         tell.later(days=9)
         sheet = tell.bench.patterns.current(learned[name]).sheet
-        told = {**{field: [*getattr(sheet, field), *lines] for field, lines in more.items() if isinstance(lines, list)}}
-        told |= {field: value for field, value in more.items() if not isinstance(value, list)}
-        worked = sheet.model_copy(update={**told, "photos": [*sheet.photos, *_photos(tell, look)], "licence": LICENCE})
+        fields = {
+            **{field: [*getattr(sheet, field), *lines] for field, lines in more.items() if isinstance(lines, list)}
+        }
+        fields |= {field: value for field, value in more.items() if not isinstance(value, list)}
+        worked = sheet.model_copy(
+            update={**fields, "photos": [*sheet.photos, *_photos(tell, look)], "licence": LICENCE}
+        )
         new = NewPattern(sheet=PatternSheet(**dict(worked)), by="Bero", why="steps and codes, while one lay open")
         tell.bench.patterns.revise(learned[name], new)
     tell.begin(now - timedelta(days=120))
@@ -76,7 +80,8 @@ def the_patterns(tell: Teller, learned: Mapping[str, int], now: datetime) -> Non
     # Packs on the bench that are of one of them.
     for row in jobs.listed(tell.bench.db.read(), None, "", 60, False):
         title = next(
-            (of for of in ("Vine shears backpack", "Hand scrubber, yard") if row["pack_name"].startswith(of)), None
+            (name for name in ("Vine shears backpack", "Hand scrubber, yard") if row["pack_name"].startswith(name)),
+            None,
         )
         if title is not None and row["standing"] in ("probe", "judge", "level"):
             model = "Hand scrubber, board A" if title.endswith("yard") else title

@@ -31,7 +31,7 @@ def planned(tell: Teller, now: datetime) -> None:
     bench.add_to_shop(ShopPrices(labour_h=36.0, small_parts=2.5))
     by_name = {bench.facts(job).intake.pack_name: job for job in tell.packs}
     clock_at[0] = now - timedelta(minutes=55)
-    told = {
+    readings = {
         "Frost-fan remote battery": NewNeed(need=Need(load_a=1.5), prices=Prices(cell=5.5, original=78.0), cell_size="26650"),
         "Grape-press torque driver": NewNeed(
             need=Need(load_a=9.0, peak_a=20.0), prices=Prices.model_validate({"cell": 3.6, "original": 96.0, "copy": 41.0}),
@@ -42,7 +42,7 @@ def planned(tell: Teller, now: datetime) -> None:
             copy_lacks=["fuse"], cell_size="18650",
         ),
     }  # fmt: skip
-    for name, said in told.items():
+    for name, said in readings.items():
         bench.add(by_name[name], said)
     driver = by_name["Grape-press torque driver"]
     bench.add(driver, NewAccepted(repair="donor_cells", groups=[3, 8], price=44.0, by="Ilka"))

@@ -40,6 +40,6 @@ def silent_chip(tell: Teller, start: datetime) -> None:
             words=came.words, blocks=came.blocks, pec=came.pec, by="simulated", fed=True, silent_unfed=True
         )
     )
-    told = Registers(permanent_failure=False, charge_switch=True, discharge_switch=True)
-    tell.add(NewNote(evidence=[told], text="its maker's words: no flag set, both switches on"))
+    registers = Registers(permanent_failure=False, charge_switch=True, discharge_switch=True)
+    tell.add(NewNote(evidence=[registers], text="its maker's words: no flag set, both switches on"))
     tell.go_to("judge")

@@ -25,15 +25,15 @@ def render(block: Block, from_below: bool, layer: int = 1) -> str:
     for c in cells:
         # Drawings count y upward, the map downward: the same block, not its mirror image.
         if c.lies == "standing":
-            space.add_circle((c.x_mm, -c.y_mm), block.told.diameter_mm / 2, dxfattribs={"layer": "HOLDER"})
+            space.add_circle((c.x_mm, -c.y_mm), block.entered.diameter_mm / 2, dxfattribs={"layer": "HOLDER"})
         else:
             space.add_lwpolyline(_lying(c, block), close=True, dxfattribs={"layer": "HOLDER"})
         sign = "+" if c.top == "positive" else "-"
         space.add_text(f"{sign}{_lettered(c.cell)}", height=3, dxfattribs={"layer": "TEXT"}).set_placement(
             (c.x_mm, -c.y_mm)
         )
-    half = block.told.strip.width_mm / 2
-    for p in laid_pieces(block.map, block.told.strips):
+    half = block.entered.strip.width_mm / 2
+    for p in laid_pieces(block.map, block.entered.strips):
         if p.side == side and p.layer == layer:
             space.add_lwpolyline(_outline(place[p.a], place[p.b], half), close=True, dxfattribs={"layer": "STRIP"})
     out = io.StringIO()
@@ -43,7 +43,7 @@ def render(block: Block, from_below: bool, layer: int = 1) -> str:
 
 def _lying(cell: MappedCell, block: Block) -> list[tuple[float, float]]:
     """A cell that lies, as the box it takes."""
-    long, thick = block.map.cell_mm / 2, block.told.diameter_mm / 2
+    long, thick = block.map.cell_mm / 2, block.entered.diameter_mm / 2
     x, y = (long, thick) if cell.lies == "across" else (thick, long)
     return [(cell.x_mm + i * x, -cell.y_mm + k * y) for i, k in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
 

@@ -29,7 +29,7 @@ def render(block: Block, from_below: bool, layer: int = 1) -> str:
     for a layer that is not there.
     """
     cells = drawn(block, from_below, layer)
-    r = block.told.diameter_mm / 2
+    r = block.entered.diameter_mm / 2
     # A cell that lies reaches further than one that stands.
     reach = max([r, *(block.map.cell_mm / 2 for c in cells if c.lies != "standing")])
     left, top = min(c.x_mm for c in cells) - reach - MARGIN_MM, min(c.y_mm for c in cells) - reach - MARGIN_MM
@@ -41,12 +41,14 @@ def render(block: Block, from_below: bool, layer: int = 1) -> str:
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" viewBox="{left:g} {top:g} {width:g} {height:g}">',
         f"<title>{side} of the block, 1:1</title>",
     ]
-    for p in laid_pieces(block.map, block.told.strips):
+    for p in laid_pieces(block.map, block.entered.strips):
         if p.side != side or p.layer != layer:
             continue
         (x1, y1), (x2, y2) = place[p.a], place[p.b]
         at = f'x1="{x1:g}" y1="{y1:g}" x2="{x2:g}" y2="{y2:g}"'
-        parts.append(f'<line {at} stroke="#d6d0c3" stroke-width="{block.told.strip.width_mm:g}" data-tap="{p.tap}"/>')
+        parts.append(
+            f'<line {at} stroke="#d6d0c3" stroke-width="{block.entered.strip.width_mm:g}" data-tap="{p.tap}"/>'
+        )
     for c in cells:
         sign = "+" if c.top == "positive" else "\u2212"
         half = (block.map.cell_mm / 2 if c.lies == "across" else r, block.map.cell_mm / 2 if c.lies == "along" else r)

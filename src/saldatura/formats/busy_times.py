@@ -4,8 +4,6 @@ from collections.abc import Iterator
 from datetime import date, datetime, time, timedelta
 from typing import Any
 
-from icalendar import Calendar
-
 from saldatura.battery.errors import Impossible
 from saldatura.shop.hours import MOST_BUSY, Stretch
 
@@ -20,13 +18,14 @@ def busy_in(content: bytes, begins: datetime, ends: datetime) -> list[Stretch]:
     """
     # Slow to load, and only a calendar wants it.
     import recurring_ical_events
+    from icalendar import Calendar
 
     try:
         calendar = Calendar.from_ical(content)
         if calendar.name != "VCALENDAR":
             raise ValueError
-        told = calendar.walk("VEVENT")
-        if len(told) > MOST_EVENTS or any(_too_often(event) for event in told):
+        entries = calendar.walk("VEVENT")
+        if len(entries) > MOST_EVENTS or any(_too_often(event) for event in entries):
             raise ValueError
         events = recurring_ical_events.of(calendar, skip_bad_series=True).between(begins, ends)
     except Exception as error:  # whatever a hostile file makes the libraries raise, it is no calendar to us
@@ -63,8 +62,8 @@ def _taken(event: Any) -> tuple[datetime, datetime] | None:
 
 def _free_busy(calendar: Any) -> Iterator[tuple[datetime, datetime]]:
     for part in calendar.walk("VFREEBUSY"):
-        told = part.get("FREEBUSY", [])
-        for line in told if isinstance(told, list) else [told]:
+        busy_lines = part.get("FREEBUSY", [])
+        for line in busy_lines if isinstance(busy_lines, list) else [busy_lines]:
             if str(line.params.get("FBTYPE", "BUSY")).upper() == "FREE":
                 continue
             for period in getattr(line, "dts", [line]):

@@ -2,8 +2,10 @@
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
 
-from icalendar import Alarm, Calendar, Event
+if TYPE_CHECKING:
+    from icalendar import Event
 
 from saldatura.formats.plain import shown
 from saldatura.job.assessment.day.types import JobDay
@@ -23,6 +25,9 @@ def feed(waiting: list[Waiting], now: datetime, promised: Sequence[JobDay] = ())
     """An iCalendar document (RFC 5545): an event for each finish with its range in words, one for each look, and one for each promise of the jobs
     given, each with an alarm.
     """
+    # Slow to load, and only a feed wants it.
+    from icalendar import Calendar
+
     calendar = Calendar()
     calendar.add("prodid", "-//Saldatura//waiting//EN")
     calendar.add("version", "2.0")
@@ -47,7 +52,9 @@ def feed(waiting: list[Waiting], now: datetime, promised: Sequence[JobDay] = ())
     return bytes(calendar.to_ical())
 
 
-def _event(key: str, title: str, at: datetime, says: str, now: datetime) -> Event:
+def _event(key: str, title: str, at: datetime, says: str, now: datetime) -> "Event":
+    from icalendar import Alarm, Event
+
     event = Event()
     event.add("uid", f"{key}@saldatura")
     event.add("dtstamp", now)

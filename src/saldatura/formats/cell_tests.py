@@ -172,10 +172,10 @@ def _of_rows(table: Table, columns: Mapping[Role, int], by: str) -> Found:
 
 def _value(table: Table, role: Role, cell: str, factor: float) -> Any:
     if role == "seen":
-        told = [word for word in SEEN if word in cell.lower()]
-        if not told and cell.strip().lower() not in ("ok", "none", "nothing", "-", "no"):
+        seen = [word for word in SEEN if word in cell.lower()]
+        if not seen and cell.strip().lower() not in ("ok", "none", "nothing", "-", "no"):
             raise ValueError(f"\u201c{cell.strip()[:20]}\u201d is none of {', '.join(SEEN)} or ok")
-        return told
+        return seen
     if role == "tested_at":
         return _date(cell.strip())
     return table.number(cell) * factor

@@ -45,7 +45,7 @@ def _styles() -> dict[str, ParagraphStyle]:
 
 def certificate(
     facts: JobFacts,
-    told: Handed,
+    handed: Handed,
     zone: str | None,
     pictures: Sequence[bytes] = (),
     card: ShopCard = NO_CARD,
@@ -62,14 +62,16 @@ def certificate(
         colWidths=[LEFT_MM * mm, RIGHT_MM * mm], hAlign="LEFT",
     )  # fmt: skip
     head.setStyle(_plain([("LINEBELOW", (0, 0), (-1, -1), 1.2, INK), ("BOTTOMPADDING", (0, 0), (-1, -1), 4)]))
-    done = [*told.done[:MOST_DONE], *([f"And {len(told.done) - MOST_DONE} more, on the sheet."] if len(told.done) > MOST_DONE else [])]  # fmt: skip
+    done = [*handed.done[:MOST_DONE], *([f"And {len(handed.done) - MOST_DONE} more, on the sheet."] if len(handed.done) > MOST_DONE else [])]  # fmt: skip
     what = [
-        *_part("What was wrong", [_sentence(told.wrong)], styles),
+        *_part("What was wrong", [_sentence(handed.wrong)], styles),
         *_part("What was done", [_sentence(line) for line in done], styles),
-        *([Paragraph(lettered(f"Put in: {'; '.join(told.fitted)}."), styles["muted"])] if told.fitted else []),
-        *_part("What it gives now", told.can, styles),
+        *([Paragraph(lettered(f"Put in: {'; '.join(handed.fitted)}."), styles["muted"])] if handed.fitted else []),
+        *_part("What it gives now", handed.can, styles),
         *_part(
-            "Tested and passed", [_sentence("; ".join(told.proved))] if told.proved else ["Nothing was tested."], styles
+            "Tested and passed",
+            [_sentence("; ".join(handed.proved))] if handed.proved else ["Nothing was tested."],
+            styles,
         ),
     ]
     right: list[Any] = []
@@ -85,15 +87,15 @@ def certificate(
         head,
         Paragraph(lettered(facts.intake.pack_name, bold=True), styles["h1"]),
         Paragraph(lettered(f"For {facts.intake.customer}. {_build(facts)}."), styles["muted"]),
-        *(Paragraph(lettered(line, bold=True), styles["warn"]) for line in told.warns),
+        *(Paragraph(lettered(line, bold=True), styles["warn"]) for line in handed.warns),
         both,
         *_pictures(pictures),
-        *_part("How to treat it", told.treat, styles),
+        *_part("How to treat it", handed.treat, styles),
         Spacer(1, 3 * mm),
-        *_answered(told, card, styles),
+        *_answered(handed, card, styles),
         Paragraph(lettered(_signed(facts, date)), styles["body"]),
-        *([Paragraph(lettered(f"Did not pass: {_listed(told.failed)}.", bold=True), styles["body"])] if told.failed else []),
-        *([Paragraph(lettered(f"Not tested: {_listed(left)}."), styles["muted"])] if (left := told.untested or told.not_proved) else []),
+        *([Paragraph(lettered(f"Did not pass: {_listed(handed.failed)}.", bold=True), styles["body"])] if handed.failed else []),
+        *([Paragraph(lettered(f"Not tested: {_listed(left)}."), styles["muted"])] if (left := handed.untested or handed.not_proved) else []),
         Paragraph(lettered("Local codes and the data sheets of the cells and the device come before anything on this page."), styles["muted"]),
     ]  # fmt: skip
     return built(story, f"Certificate, job {facts.id:04d}", (20, 17, 14))
@@ -126,12 +128,12 @@ def _listed(names: Sequence[str]) -> str:
     return ", ".join(name[:1].lower() + name[1:] for name in names)
 
 
-def _answered(told: Handed, card: ShopCard, styles: dict[str, ParagraphStyle]) -> list[Any]:
-    if not told.terms:
+def _answered(handed: Handed, card: ShopCard, styles: dict[str, ParagraphStyle]) -> list[Any]:
+    if not handed.terms:
         return []
     lines: list[Any] = [
         Paragraph(lettered(f"Answered for until {day_of(t.until)}: {t.months:.0f} months on {t.what}.", bold=True), styles["big"])
-        for t in told.terms
+        for t in handed.terms
     ]  # fmt: skip
     lines += [Paragraph(lettered(card.terms), styles["muted"])] if card.terms else []
     box = Table([[lines]], colWidths=[(LEFT_MM + RIGHT_MM) * mm], hAlign="LEFT")

@@ -41,10 +41,10 @@ def photos_as_text(named: Iterable[str], photo: Callable[[str], bytes | None]) -
     return whole, [sha256 for sha256 in pictures if sha256 not in whole]
 
 
-def photo_of_text(told: str, sha256: str) -> bytes:
+def photo_of_text(text: str, sha256: str) -> bytes:
     """A photo of a document, looked at. Raises ValueError with one clear line."""
     try:
-        jpeg = base64.b64decode(told, validate=True)
+        jpeg = base64.b64decode(text, validate=True)
         look_at(jpeg, sha256)
     except binascii.Error as error:
         raise ValueError(str(error)) from error

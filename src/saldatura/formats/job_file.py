@@ -73,7 +73,7 @@ class HeldJob:
     @property
     def pictures(self) -> Iterator[bytes]:
         """The JPEG files, one at a time: all of them at once would fill a small machine."""
-        return (of.read_bytes() if isinstance(of, Path) else base64.b64decode(of) for of in self.photos)
+        return (photo.read_bytes() if isinstance(photo, Path) else base64.b64decode(photo) for photo in self.photos)
 
 
 def write(facts: JobFacts, at: datetime, photo: Callable[[str], bytes | None]) -> JobFile:
@@ -104,7 +104,7 @@ def shared(facts: JobFacts, at: datetime) -> JobFile:
     the serial are taken out of every other text. It has a name of its own, the same each time.
     """
     job = _job(facts)
-    intakes, left = facts.recorded(IntakeFact), [gone.told.agreed_with for gone in facts.structure.gone]
+    intakes, left = facts.recorded(IntakeFact), [gone.left_out.agreed_with for gone in facts.structure.gone]
     # The longest first: a name may be a part of another.
     names = sorted(
         {
@@ -237,15 +237,15 @@ def _fact(entry: dict[str, Any]) -> Fact:
 
 def _photo(held: JobFile, sha256: str, lifted: Mapping[str, Path]) -> str | Path:
     """A photo as it stands in the file, or where it was lifted to, looked at. Raises JobFileError."""
-    told: str | Path = held.photos.get(sha256, "") or lifted.get(sha256, "")
+    photo: str | Path = held.photos.get(sha256, "") or lifted.get(sha256, "")
     try:
-        if isinstance(told, Path):
-            look_at(told.read_bytes(), sha256)
+        if isinstance(photo, Path):
+            look_at(photo.read_bytes(), sha256)
         else:
-            photo_of_text(told, sha256)
+            photo_of_text(photo, sha256)
     except ValueError as error:
         raise JobFileError(f"the job file is damaged: {error}; export it again") from error
-    return told
+    return photo
 
 
 def _digest(job: dict[str, Any]) -> str:

@@ -77,12 +77,12 @@ def _hold(known: MeterWords, lines: Sequence[MeterLine], silent: bool) -> MeterL
     if new:
         said = " and ".join(new)
         return _yes(known, "hold", f"“{said}” is kept as this meter's word for a held display.", hold=new, holds="says")
-    told = known.model_copy(update={"holds": "hides", "compared": _with(known.compared, "hold")})
+    learned = known.model_copy(update={"holds": "hides", "compared": _with(known.compared, "hold")})
     return MeterLesson(
         means="hold",
         understood=False,
         says="Its lines are the same while it is held, so a held display cannot be told. Its values are shown, and only Enter or the pedal takes one.",
-        words=told,
+        words=learned,
     )
 
 
@@ -93,8 +93,8 @@ def _new_in_all(known: MeterWords, lines: Sequence[MeterLine]) -> list[str]:
     return [word for word in dict.fromkeys(common) if word.upper() not in usual and len(word) <= LONGEST_WORD]
 
 
-def _with(there: Sequence[Means], means: Means) -> list[Means]:
-    return list(dict.fromkeys([*there, means]))
+def _with(compared: Sequence[Means], means: Means) -> list[Means]:
+    return list(dict.fromkeys([*compared, means]))
 
 
 def _no(known: MeterWords, means: Means, says: str) -> MeterLesson:
@@ -105,8 +105,8 @@ def _yes(known: MeterWords, means: Means, says: str, **more: object) -> MeterLes
     update: dict[str, object] = {"compared": _with(known.compared, means)}
     for name, value in more.items():
         if isinstance(value, list):
-            there = [*getattr(known, name), *value]
-            update[name] = [w for w in dict.fromkeys(there) if w.strip()][:MOST_WORDS]
+            taught = [*getattr(known, name), *value]
+            update[name] = [w for w in dict.fromkeys(taught) if w.strip()][:MOST_WORDS]
         else:
             update[name] = value
     return MeterLesson(means=means, understood=True, says=says, words=known.model_copy(update=update))

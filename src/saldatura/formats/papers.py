@@ -44,9 +44,9 @@ def _styles() -> dict[str, ParagraphStyle]:
     }  # fmt: skip
 
 
-def waste_note(facts: JobFacts, told: Handed, zone: str | None, card: ShopCard = NO_CARD) -> bytes:
+def waste_note(facts: JobFacts, handed: Handed, zone: str | None, card: ShopCard = NO_CARD) -> bytes:
     """What the collection gets: cells out, their kind and state, as PDF. Raises Impossible where none stayed here."""
-    if not told.out:
+    if not handed.out:
         raise Impossible("cells", "no cells of this pack stayed here; nothing goes to the collection")
     styles, date = _styles(), dates(zone)
     signed = facts.sign_off
@@ -56,7 +56,7 @@ def waste_note(facts: JobFacts, told: Handed, zone: str | None, card: ShopCard =
             for t in ("from", "cells", "kind", "state", "terminals taped")
         ]
     ]
-    for cells_out in told.out:
+    for cells_out in handed.out:
         where = f"group {cells_out.group}" if cells_out.group else "the whole pack"
         rows.append(
             [
@@ -84,17 +84,19 @@ def waste_note(facts: JobFacts, told: Handed, zone: str | None, card: ShopCard =
     return _built(story, f"Waste note, job {facts.id:04d}")
 
 
-def label(facts: JobFacts, told: Handed, origin: str, width_mm: float, height_mm: float, zone: str | None) -> bytes:
+def label(facts: JobFacts, handed: Handed, origin: str, width_mm: float, height_mm: float, zone: str | None) -> bytes:
     """A label for the pack on a tape, as PDF: what it is and holds, and a code that opens its job. Raises Impossible."""
     _scans("height_mm", f"a tape of {width_mm:g} by {height_mm:g} mm", width_mm, height_mm)
-    return _labelled(facts, told, origin, (0, 0, width_mm * mm, height_mm * mm), (width_mm * mm, height_mm * mm), zone)
+    return _labelled(
+        facts, handed, origin, (0, 0, width_mm * mm, height_mm * mm), (width_mm * mm, height_mm * mm), zone
+    )
 
 
-def label_on(facts: JobFacts, told: Handed, origin: str, grid: Grid, zone: str | None) -> bytes:
+def label_on(facts: JobFacts, handed: Handed, origin: str, grid: Grid, zone: str | None) -> bytes:
     """The same on the first free label of a sheet. Raises Impossible."""
     at = grid.at(grid.begun())
     _scans("rows", f"a label of {at[2] / mm:.0f} by {at[3] / mm:.0f} mm", at[2] / mm, at[3] / mm)
-    return _labelled(facts, told, origin, at, A4, zone)
+    return _labelled(facts, handed, origin, at, A4, zone)
 
 
 def _scans(field: str, what: str, width_mm: float, height_mm: float) -> None:
@@ -104,7 +106,7 @@ def _scans(field: str, what: str, width_mm: float, height_mm: float) -> None:
 
 def _labelled(
     facts: JobFacts,
-    told: Handed,
+    handed: Handed,
     origin: str,
     at: tuple[float, float, float, float],
     page: tuple[float, float],
@@ -125,9 +127,9 @@ def _labelled(
             if dark:
                 canvas.rect(x + pad + c * dot, top - (r + 1) * dot, dot * 1.02, dot * 1.02, stroke=0, fill=1)
     window = WINDOWS[pack.chemistry]
-    ah = told.capacity_ah or pack.whole_ah
+    ah = handed.capacity_ah or pack.whole_ah
     by = "by its cells" if facts.structure.rated_ah is not None else "by its label"
-    holds = f"{ah:.2f} Ah measured" if told.capacity_ah else f"{ah:g} Ah {by}"
+    holds = f"{ah:.2f} Ah measured" if handed.capacity_ah else f"{ah:g} Ah {by}"
     full_v = pack.in_string * window.highest_charge_v
     only = (
         f"charge to {full_v:.1f} V only" if window.family == "lithium" else f"charger for {pack.in_string} cells only"

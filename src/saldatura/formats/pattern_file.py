@@ -89,9 +89,9 @@ def schema() -> dict[str, Any]:
 def write(held: HeldPattern, at: datetime, photo: Callable[[str], bytes | None]) -> PatternFile:
     """The pattern as a document; `photo` gives the file of a SHA-256."""
     whole, missing = photos_as_text(dict.fromkeys(p.sha256 for p in held.sheet.photos), photo)
-    told = held.model_dump(mode="json")
+    fields = held.model_dump(mode="json")
     return PatternFile(
-        format=FORMAT, version=VERSION, program_version=__version__, exported_at=at, sha256=checksum(told), pattern=told, photos=whole,
+        format=FORMAT, version=VERSION, program_version=__version__, exported_at=at, sha256=checksum(fields), pattern=fields, photos=whole,
         missing=missing,
     )  # fmt: skip
 
@@ -108,12 +108,12 @@ def parse(document: Any) -> ReadPattern:
     if version != VERSION:
         raise PatternFileError(f"the pattern has version {version!s:.20}, and only version {VERSION} is read")
     try:
-        told = PatternFile.model_validate(document)
-        if told.sha256 != checksum(told.pattern):
+        file = PatternFile.model_validate(document)
+        if file.sha256 != checksum(file.pattern):
             raise PatternFileError("the pattern is damaged: its checksum does not match; export it again")
-        held = HeldPattern.model_validate(told.pattern)
+        held = HeldPattern.model_validate(file.pattern)
         named = dict.fromkeys(p.sha256 for p in held.sheet.photos)
-        photos = [photo_of_text(told.photos.get(sha256, ""), sha256) for sha256 in named if sha256 not in told.missing]
+        photos = [photo_of_text(file.photos.get(sha256, ""), sha256) for sha256 in named if sha256 not in file.missing]
     except ValidationError as error:
         field, message = field_lines(error.errors())[0]
         raise PatternFileError(f"the pattern is damaged: {field} {message}; export it again") from error

@@ -6,9 +6,10 @@ import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
-from PIL import Image, ImageOps, UnidentifiedImageError
+if TYPE_CHECKING:
+    from PIL import Image
 
 LARGEST_SIDE = 2400
 # Above what phones take; a file may claim any size in a few bytes, and is refused before it is unpacked.
@@ -57,6 +58,8 @@ def read_photo(data: bytes) -> Photo:
 
 
 def _read(data: bytes) -> Photo:
+    from PIL import Image, ImageOps
+
     image = _open(data)
     image.draft("RGB", (LARGEST_SIDE, LARGEST_SIDE))
     try:
@@ -115,7 +118,10 @@ def _webp_pixels(data: bytes) -> int:
     return width * height
 
 
-def _open(data: bytes) -> Image.Image:
+def _open(data: bytes) -> "Image.Image":
+    # Slow to load, and only a photo wants it.
+    from PIL import Image, UnidentifiedImageError
+
     if _webp_pixels(data) > MOST_DRAWN:
         raise _too_large()
     try:

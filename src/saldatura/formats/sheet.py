@@ -162,10 +162,10 @@ def _done(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
 
 
 def _along(results: Assessment, styles: Styles, date: Dates) -> Iterable[Any]:
-    told = [line for line in results.along if line.kind != "work"]
-    if told:
+    others = [line for line in results.along if line.kind != "work"]
+    if others:
         yield Paragraph("Said, seen and tried", styles["h2"])
-        for line in told:
+        for line in others:
             yield Paragraph(lettered(f"{date(line.at)}: {line.says}."), styles["body"])
 
 

@@ -238,24 +238,24 @@ def _dictionary() -> str:
         (FILES.get(kind.subject, "facts.jsonl"), kind.name, kind.fact) for kind in KINDS
     ]
     for file, name, model in kinds:
-        for field, told in model.model_json_schema()["properties"].items():
+        for field, described in model.model_json_schema()["properties"].items():
             if field not in Fact.model_fields:
-                table.writerow([file, name, field, _type(told), " ".join((model.__doc__ or "").split())])
+                table.writerow([file, name, field, _type(described), " ".join((model.__doc__ or "").split())])
     return text.getvalue()
 
 
-def _type(told: Mapping[str, Any]) -> str:
+def _type(described: Mapping[str, Any]) -> str:
     """The type of a field by its schema, in a word or two, with its limits."""
-    if "$ref" in told:
-        return str(told["$ref"]).rsplit("/", 1)[-1]
-    if "anyOf" in told:
-        return " or ".join(_type(one) for one in told["anyOf"])
-    if "enum" in told:
-        return " | ".join(map(str, told["enum"]))
-    if "const" in told:
-        return str(told["const"])
-    kind = str(told.get("type", "any"))
+    if "$ref" in described:
+        return str(described["$ref"]).rsplit("/", 1)[-1]
+    if "anyOf" in described:
+        return " or ".join(_type(one) for one in described["anyOf"])
+    if "enum" in described:
+        return " | ".join(map(str, described["enum"]))
+    if "const" in described:
+        return str(described["const"])
+    kind = str(described.get("type", "any"))
     if kind == "array":
-        return f"list of {_type(told.get('items', {}))}"
-    low, high = told.get("minimum", told.get("exclusiveMinimum")), told.get("maximum")
+        return f"list of {_type(described.get('items', {}))}"
+    low, high = described.get("minimum", described.get("exclusiveMinimum")), described.get("maximum")
     return kind + (f" {low} to {high}" if low is not None and high is not None else "")

@@ -33,14 +33,14 @@ def read_types(table: Table) -> tuple[list[CellType], list[BadRow]]:
         return [], [BadRow(1, f"the header names no {' and no '.join(missing)}")]
     for number, row in table.rows():
         try:
-            told = {
+            cells = {
                 name: row[at[name]].strip()
                 for name in COLUMNS
                 if name in at and at[name] < len(row) and row[at[name]].strip()
             }
-            values = {name: cell if name in TEXTS else table.number(cell) for name, cell in told.items()}
-            if "curve" in told:
-                pairs = [pair.split(":") for pair in told["curve"].split()]
+            values = {name: cell if name in TEXTS else table.number(cell) for name, cell in cells.items()}
+            if "curve" in cells:
+                pairs = [pair.split(":") for pair in cells["curve"].split()]
                 values["curve"] = [{"soc": table.number(s), "volts": table.number(v)} for s, v in pairs]  # type: ignore[assignment]
             found.append(CellType.model_validate(values))
         except ValidationError as error:

@@ -37,10 +37,10 @@ class ScpiOutput:
     def prepare(self, to: Setting) -> str:
         """Off, set, and read back; "" where it holds what it was told, else what it complains of. Raises LinkError."""
         self.off()
-        told = f"SOURce:VOLTage {to.volts:.4f};CURRent {to.amps:.4f};:SOURce:VOLTage:PROTection {to.over_v:.4f}"
+        command = f"SOURce:VOLTage {to.volts:.4f};CURRent {to.amps:.4f};:SOURce:VOLTage:PROTection {to.over_v:.4f}"
         if self.ends:
-            told += f";:SOURce:CURRent:END {to.cutoff_a:.4f}"
-        return self.link.tell(told) or self.holds(to)
+            command += f";:SOURce:CURRent:END {to.cutoff_a:.4f}"
+        return self.link.tell(command) or self.holds(to)
 
     def holds(self, to: Setting) -> str:
         """Which set-point is not as told, or nothing. Raises LinkError."""

@@ -62,9 +62,9 @@ def _asked(wire: SerialWire, address: SerialAddress) -> TriedPort:
         wire.send(b"*IDN?" + END_SIGNS[ends])
         answer = _listened(wire, ANSWER_S)
         lines = [line for raw in answer.replace(b"\r", b"\n").split(b"\n")[:-1] if (line := raw.strip(BLANK))]
-        told = next((line for line in lines if line != b"*IDN?" and _is_text(line)), None)
-        if told is not None:
-            identity = told.decode("ascii", "replace")[:80]
+        who = next((line for line in lines if line != b"*IDN?" and _is_text(line)), None)
+        if who is not None:
+            identity = who.decode("ascii", "replace")[:80]
             return TriedPort(
                 baud=address.baud,
                 speaks="scpi",

@@ -80,19 +80,19 @@ def _usb() -> list[Port]:
     for entry in sorted(USB_CLASS.glob("usbtmc*")) if USB_CLASS.exists() else []:
         device = (entry / "device").resolve().parent
 
-        def told(name: str, device: Path = device) -> str:
+        def attribute(name: str, device: Path = device) -> str:
             try:
                 return _plain((device / name).read_text(errors="replace"))
             except OSError:
                 return ""
 
-        maker, model = told("idVendor"), told("idProduct")
+        maker, model = attribute("idVendor"), attribute("idProduct")
         found.append(
             Port(
                 path=f"/dev/{entry.name}",
-                name=" ".join(filter(None, (told("manufacturer"), told("product")))) or "USB instrument",
+                name=" ".join(filter(None, (attribute("manufacturer"), attribute("product")))) or "USB instrument",
                 usb=f"{maker}:{model}" if maker and model else "",
-                serial=told("serial"),
+                serial=attribute("serial"),
                 speaks="usb",
             )
         )

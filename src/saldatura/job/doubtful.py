@@ -45,8 +45,8 @@ def _odd(when: datetime) -> bool:
 
 def _odd_year(new: Any, at: datetime | None) -> Doubtful | None:
     """Dates that are told, and this machine's own, in years in which no pack is mended here."""
-    told = [("clock", at), *((name, getattr(new, name)) for name in getattr(type(new), "model_fields", ()))]
-    for name, when in told:
+    times = [("clock", at), *((name, getattr(new, name)) for name in getattr(type(new), "model_fields", ()))]
+    for name, when in times:
         if isinstance(when, datetime) and _odd(when):
             whose = words.MACHINES_CLOCK_SAYS if name == "clock" else "the date is"
             return Doubtful(name, words.set_it_right_first(whose, when))

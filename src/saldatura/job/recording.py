@@ -51,8 +51,8 @@ def fitted_group(
     cells = [fitted_cell(drawer, name, origin) for name in names or sorted(held)]
     if not cells:
         from_donor = facts.accepted is not None and not facts.accepted.does.isdisjoint(FROM_DONOR)
-        of: PutIn = origin or ("donor" if from_donor else "new")
-        cells = [FittedCell(origin=of)] * facts.intake.pack.parallel
+        came_from: PutIn = origin or ("donor" if from_donor else "new")
+        cells = [FittedCell(origin=came_from)] * facts.intake.pack.parallel
     return FittedGroup(group=group, cells=cells)
 
 

@@ -181,10 +181,10 @@ def kept_curve(days: Sequence[float], back: Sequence[bool]) -> list[KeptPoint]:
 
 def returns_of(outings: Iterable[Outing], now: datetime) -> Returns:
     """Every kind of repair with its curve: of real packs, where any went out."""
-    told = list(outings)
-    real = [outing for outing in told if not outing.simulated]
+    known = list(outings)
+    real = [outing for outing in known if not outing.simulated]
     by_kind: dict[ReturnedKind, list[Outing]] = {}
-    for outing in real or told:
+    for outing in real or known:
         by_kind.setdefault(outing.kind, []).append(outing)
     curves = [_curve(kind, found, now) for kind, found in by_kind.items()]
     curves.sort(key=lambda c: (-c.went, c.kind))
@@ -192,7 +192,7 @@ def returns_of(outings: Iterable[Outing], now: datetime) -> Returns:
         curves=curves,
         went=sum(c.went for c in curves),
         back=sum(c.back for c in curves),
-        simulated=bool(told) and not real,
+        simulated=bool(known) and not real,
     )
 
 
@@ -220,13 +220,13 @@ def _why(outing: Outing) -> str:
 
 
 def _says(found: Sequence[Outing], now: datetime) -> str:
-    told = shop_returns(found, now)
+    counted = shop_returns(found, now)
     back = sum(o.back is not None for o in found)
-    if told.tried == 0:
+    if counted.tried == 0:
         return words.none_has_been_out()
-    of = words.were_out_days(told.tried, told.soon)
-    later = back - told.soon
-    return of + (words.later_later(later) if later else ".")
+    opening = words.were_out_days(counted.tried, counted.soon)
+    later = back - counted.soon
+    return opening + (words.later_later(later) if later else ".")
 
 
 def shop_returns(found: Iterable[Outing], now: datetime) -> ShopReturns:

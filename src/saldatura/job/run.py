@@ -89,12 +89,14 @@ def asked_by(
             spans: list[Asked] = []
             for groups in pack.strings_groups:
                 low, high = groups[0] - 1, groups[-1]
-                of = {tap for tap in outside if low <= tap <= high}
-                reached = sorted({low, high} | of) if of else []
+                taps_between = {tap for tap in outside if low <= tap <= high}
+                reached = sorted({low, high} | taps_between) if taps_between else []
                 spans += [(between(a, b, pack), words.taps_and_are_reached(a, b)) for a, b in pairwise(reached)]
             return [(PackPoint(), "reached without opening"), *spans]
         case "mixed":
-            checks = [(of[0], k) for of in pack.strings_groups for k in of[CHECK_EVERY - 1 : -1 : CHECK_EVERY]]
+            checks = [
+                (string[0], k) for string in pack.strings_groups for k in string[CHECK_EVERY - 1 : -1 : CHECK_EVERY]
+            ]
             *each, terminals = _groups(pack)
             return [
                 *each,
@@ -131,7 +133,7 @@ def _needed(pack: Pack, readings: Sequence[ReadingFact], doubt: Asked | None) ->
         own = [(a - base, b - base) for a, b in edges if max(a, b) in groups]
         settled, *apart = components(pack.in_string, own)
         known = {t + base for t in settled}
-        for taps in ([t + base for t in of] for of in apart):
+        for taps in ([t + base for t in span] for span in apart):
             ways: list[Point] = [pack.tap_point(t) for t in taps]
             ways += [GroupPoint(group=t) for t in taps if t - 1 in known]
             ways += [GroupPoint(group=t + 1) for t in taps if t + 1 in known]

@@ -109,8 +109,8 @@ def _said(facts: JobFacts, fact: Fact) -> dict[str, Any] | None:
     """What was sent for a fact, but for its key; None where no act sends it."""
     if isinstance(fact, ReadingFact):
         purpose = next((s.purpose for s in facts.sets if s.id == fact.set_id), "probe")
-        told = {"point", "volts", "supersedes", "reason", "source", "place", "resolution_v"}
-        return {"purpose": purpose, **fact.model_dump(mode="json", include=told)}
+        shown = {"point", "volts", "supersedes", "reason", "source", "place", "resolution_v"}
+        return {"purpose": purpose, **fact.model_dump(mode="json", include=shown)}
     sent = BY_FACT[type(fact)].sent_for(fact)
     said: dict[str, Any] | None = None if sent is None else sent.model_dump(mode="json")
     return said

@@ -120,9 +120,9 @@ def _hands(facts: JobFacts, before: int, signed: SignOffFact) -> dict[StepKind, 
             continue
         # Longer, and the hands were at something else.
         found[step] = found.get(step, 0.0) + (passed / 60 if 0 < passed <= PAUSE_S else 0.0)
-    told = sum(w.minutes or 0.0 for w in facts.works if w.id > before)
-    if told > found.get("repair", 0.0):
-        found["repair"] = told
+    hands = sum(w.minutes or 0.0 for w in facts.works if w.id > before)
+    if hands > found.get("repair", 0.0):
+        found["repair"] = hands
     if signed.minutes is not None and signed.minutes > sum(found.values()):
         # What was told and left no mark was work at the pack.
         found["repair"] = found.get("repair", 0.0) + signed.minutes - sum(found.values())
@@ -145,8 +145,8 @@ def _held_h(facts: JobFacts, before: int) -> float:
     """Hours from each question to its answer or to the option taken, and from the option to the last part that came."""
     held = 0.0
     asked: datetime | None = None
-    told: list[Fact] = [*facts.of_kind(AskedFact), *facts.recorded(AcceptedFact)]
-    for fact in sorted((f for f in told if f.id > before), key=lambda f: f.id):
+    events: list[Fact] = [*facts.of_kind(AskedFact), *facts.recorded(AcceptedFact)]
+    for fact in sorted((f for f in events if f.id > before), key=lambda f: f.id):
         if isinstance(fact, AskedFact) and fact.what == "asked":
             asked = asked or fact.at
         elif asked is not None:

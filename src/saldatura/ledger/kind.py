@@ -92,6 +92,6 @@ AHEAD = timedelta(days=1)
 def _not_ahead(new: Any, now: datetime) -> None:
     """Nothing that an act tells of has yet to come. Raises Impossible."""
     for name in getattr(type(new), "model_fields", ()):
-        told = getattr(new, name)
-        if isinstance(told, datetime) and told > now + AHEAD:
-            raise Impossible(name, f"{told:%Y-%m-%d} has not come; look at the date, and at this machine's clock")
+        when = getattr(new, name)
+        if isinstance(when, datetime) and when > now + AHEAD:
+            raise Impossible(name, f"{when:%Y-%m-%d} has not come; look at the date, and at this machine's clock")

@@ -136,18 +136,18 @@ class Answers:
         seen = self.patterns.causes(before)
         return judged(before, jobs.confirmed(self.db.read(), job_id), self.policy(), of_model=seen).judgement
 
-    def plan(self, job_id: int, told: NewNeed | None = None) -> JobPlan:
+    def plan(self, job_id: int, need: NewNeed | None = None) -> JobPlan:
         """The job's repairs side by side, with need and prices as told, or as asked with here. Raises NoSuchJob, Impossible."""
         facts = self.facts(job_id)
-        then = plan_then(facts) if told is None else None
-        return then or self._plan(facts, told)
+        then = plan_then(facts) if need is None else None
+        return then or self._plan(facts, need)
 
-    def _plan(self, facts: JobFacts, told: NewNeed | None = None) -> JobPlan:
+    def _plan(self, facts: JobFacts, need: NewNeed | None = None) -> JobPlan:
         job_id, db = facts.id, self.db.read()
         from_job, before = None, None
-        if told is None and facts.told is None:
+        if need is None and facts.need is None:
             from_job, before = jobs.told_of(db, facts.intake.pack_name, job_id) or (None, None)
-        said = told or facts.told or (NewNeed.model_validate(before) if before is not None else NewNeed())
+        said = need or facts.need or (NewNeed.model_validate(before) if before is not None else NewNeed())
         try:
             weighed: Judged | None = self._judged(facts)
         except Impossible:  # evidence that contradicts itself plans nothing, and keeps nobody from the prices

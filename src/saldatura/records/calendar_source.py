@@ -78,11 +78,11 @@ class _NoRedirect(urllib.request.HTTPRedirectHandler):
 
 def _asked(where: str) -> bytes:
     try:
-        told = urlsplit(where)
-        host, _port = told.hostname, told.port
+        parts = urlsplit(where)
+        host, _port = parts.hostname, parts.port
     except ValueError as error:
         raise Impossible("where", "that is no address") from error
-    if told.scheme != "http" or host not in OWN:
+    if parts.scheme != "http" or host not in OWN:
         raise Impossible("where", "only this machine is asked: an address that begins with http://localhost")
     opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), _NoRedirect)
     try:

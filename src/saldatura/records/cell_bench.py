@@ -199,9 +199,9 @@ class CellBench:
                 records.add(db, CellTested.model_construct(**dict(test), at=at), number)
                 kept.append((row, name, test))
             signature = table.layout.signature
-            told = dict(columns)
-            if signature not in drawer.columns or dict(drawer.columns[signature].columns) != told:
-                records.add(db, ColumnsKept(header=signature, columns={**told}, at=at))
+            mapping = dict(columns)
+            if signature not in drawer.columns or dict(drawer.columns[signature].columns) != mapping:
+                records.add(db, ColumnsKept(header=signature, columns={**mapping}, at=at))
         found.tests = kept
         found.bad.sort(key=lambda bad: bad.row)
         self._tell()

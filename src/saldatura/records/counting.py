@@ -30,7 +30,7 @@ def counted(went: Sequence[Went], own: str, simulated: bool | None = None) -> Co
         if one.cause is not None and one.cause in get_args(CauseName):
             by_cause.setdefault(cast(CauseName, one.cause), []).append(one)
     causes = [_count(cause, found, went) for cause, found in by_cause.items()]
-    causes.sort(key=lambda of: (-of.seen, of.cause))
+    causes.sort(key=lambda count: (-count.seen, count.cause))
     line = Experience(shop=own or NOBODY, jobs=len(kept), causes=causes)
     return Counted(experience=line, simulated=simulated)
 

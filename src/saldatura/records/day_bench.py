@@ -17,7 +17,7 @@ from saldatura.job.assessment.waiting import Waiting
 from saldatura.job.facts import JobFacts
 from saldatura.records import jobs, took
 from saldatura.records.calendar_source import CalendarSource
-from saldatura.shop.hours import ShopHours, Stretch, there
+from saldatura.shop.hours import ShopHours, Stretch, attended_hours
 
 if TYPE_CHECKING:
     from saldatura.records.bench import Bench
@@ -54,7 +54,7 @@ class DayNow(Value):
     at: datetime
     plan: Planned
     steps: dict[int, str]
-    there: list[Stretch]
+    attended: list[Stretch]
     presence: WhoIsHere
     hours: ShopHours
     pending: int
@@ -83,9 +83,9 @@ class DayBench:
             held = self._last
             if held is not None and held[0] == mark and timedelta(0) <= now - held[1] < timedelta(seconds=STANDS_S):
                 return held[2]
-            told = self._planned(days, now, pending, troubles)
-            self._last = (mark, now, told)
-            return told
+            planned = self._planned(days, now, pending, troubles)
+            self._last = (mark, now, planned)
+            return planned
 
     def _planned(self, days: list[JobDay], now: datetime, pending: int, troubles: list[str]) -> DayNow:
         shop, windows = self.bench.shop(), self.windows(now)
@@ -107,15 +107,15 @@ class DayBench:
         )
         return DayNow(
             at=now, plan=plan, steps=dict(steps_of(days)), presence=presence, hours=hours, pending=pending, troubles=troubles,
-            there=[Stretch(from_at=max(a, now), to_at=b) for a, b in windows if a < now + timedelta(days=DAYS)],
+            attended=[Stretch(from_at=max(a, now), to_at=b) for a, b in windows if a < now + timedelta(days=DAYS)],
         )  # fmt: skip
 
     def windows(self, now: datetime, days: int = DAYS) -> list[tuple[datetime, datetime]]:
         """When somebody is here from now on."""
         shop = self.bench.shop()
-        told = shop.calendar
-        busy = [] if told is None else self.calendar.busy(told.where, now) if told.where else told.busy
-        return there(shop.hours, shop.presence, busy, now, days)
+        source = shop.calendar
+        busy = [] if source is None else self.calendar.busy(source.where, now) if source.where else source.busy
+        return attended_hours(shop.hours, shop.presence, busy, now, days)
 
     def days(self, now: datetime, within_s: float | None = None) -> tuple[list[JobDay], int, list[str]]:
         """What each open job wants, how many could not be looked at within that time, and what could not be told."""

@@ -95,9 +95,9 @@ class Hold:
         self._serve, self._use, self._itself = None, -1, None
 
 
-def _lock_file(path: Path, of: str) -> int:
+def _lock_file(path: Path, suffix: str) -> int:
     try:
-        return os.open(path.with_name(f"{path.name}.{of}"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, OWN_FILE)
+        return os.open(path.with_name(f"{path.name}.{suffix}"), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, OWN_FILE)
     except OSError as error:
         raise _unwritable(path, error) from error
 

@@ -152,8 +152,8 @@ def outings(db: sqlite3.Connection) -> list[Outing]:
     found = []
     for row in db.execute("SELECT serial, outings FROM job_now WHERE outings <> '[]'"):
         again = came.get(folded(row["serial"].strip()), [])
-        for told in from_json(row["outings"], "what came of a pack"):
-            outing = Outing.model_validate(told)
+        for kept in from_json(row["outings"], "what came of a pack"):
+            outing = Outing.model_validate(kept)
             if outing.back is None:
                 outing = _back(outing, again)
             found.append(outing)
@@ -164,8 +164,10 @@ def _back(outing: Outing, again: list[sqlite3.Row]) -> Outing:
     later = next((r for r in again if r["job_id"] > outing.job_id and from_text(r["opened_at"]) >= outing.went), None)
     if later is None:
         return outing
-    told = {"back": from_text(later["opened_at"]), "back_job": later["job_id"], "cause": later["cause"]}
-    return outing.model_copy(update={**told, "symptoms": from_json(later["symptoms"], "what a pack came back with")})
+    came_back = {"back": from_text(later["opened_at"]), "back_job": later["job_id"], "cause": later["cause"]}
+    return outing.model_copy(
+        update={**came_back, "symptoms": from_json(later["symptoms"], "what a pack came back with")}
+    )
 
 
 def outings_mark(db: sqlite3.Connection) -> int:

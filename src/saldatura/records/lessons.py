@@ -36,20 +36,20 @@ def _counts(facts: JobFacts) -> list[str]:
     cause = cause_of(facts)
     if cause is None:
         return [words.no_cause_is_counted()]
-    told = [words.cause_is_counted(cause_words()[cause].capitalize(), facts.sign_off is not None)]
+    counts = [words.cause_is_counted(cause_words()[cause].capitalize(), facts.sign_off is not None)]
     minutes = facts.sign_off.minutes if facts.sign_off is not None else sum(w.minutes or 0 for w in facts.works)
-    return [*told, words.minutes_are_counted(minutes)] if minutes else told
+    return [*counts, words.minutes_are_counted(minutes)] if minutes else counts
 
 
 def take(bench: "Bench", job_id: int, new: NewLesson) -> JobView:
     """Take lines over into the job's pattern, or begin one with them. Raises NoSuchJob, Impossible, Refused."""
-    facts, told = bench.facts(job_id), lesson(bench, job_id)
-    base = blank(facts) if told.pattern is None else bench.patterns.current(told.pattern).sheet
+    facts, learned = bench.facts(job_id), lesson(bench, job_id)
+    base = blank(facts) if learned.pattern is None else bench.patterns.current(learned.pattern).sheet
     sheet = accepted(base, taught(facts, base, bench.policy()), new.lines)
-    if told.pattern is None and new.title.strip():
+    if learned.pattern is None and new.title.strip():
         sheet = sheet.model_copy(update={"title": new.title.strip()})
     revised = NewPattern(sheet=sheet, by=new.by, why=words.taught_by(job_id))
-    number = told.pattern
+    number = learned.pattern
     if number is None:
         number = bench.patterns.create(revised)
     else:
@@ -58,7 +58,7 @@ def take(bench: "Bench", job_id: int, new: NewLesson) -> JobView:
 
     def made(before: JobFacts, moment: Moment) -> list[Fact]:
         # A pattern that only the shop knows which the job came from is none here; what was signed there stays.
-        of_it = before.pattern is not None and (told.pattern is not None or before.sign_off is not None)
+        of_it = before.pattern is not None and (learned.pattern is not None or before.sign_off is not None)
         taken = [] if of_it else kind_of(taking).facts_of(before, taking, moment)
         if not new.lines:
             return taken

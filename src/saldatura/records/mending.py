@@ -28,13 +28,13 @@ def mends(bench: "Bench") -> Mends:
             if time.monotonic() > until and "judgement" not in facts.memo:
                 pending += 1
                 continue
-            told, prices = facts.told or NewNeed(), bench.shop().prices
-            unjudged = PlanCase(plan_request(facts, None, told, prices, policy), policy)
-            if not may_mend(facts, unjudged, told.cell_size, drawer, grades):
+            need, prices = facts.need or NewNeed(), bench.shop().prices
+            unjudged = PlanCase(plan_request(facts, None, need, prices, policy), policy)
+            if not may_mend(facts, unjudged, need.cell_size, drawer, grades):
                 continue
             # Judging takes its time: what does not get its turn now is asked for again, and goes on from here.
-            request = plan_request(facts, bench.judgement(job_id), told, prices, policy)
-            waiting.append((facts, PlanCase(request, policy), told.cell_size))
+            request = plan_request(facts, bench.judgement(job_id), need, prices, policy)
+            waiting.append((facts, PlanCase(request, policy), need.cell_size))
         except Exception as error:  # one job's trouble is not the drawer's
             unread.append(f"Job {job_id:04d}: what it wants cannot be told ({error or type(error).__name__}).")
     return mends_of(waiting, drawer, grades).model_copy(update={"unread": unread, "pending": pending})

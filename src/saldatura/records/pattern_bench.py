@@ -289,8 +289,10 @@ class PatternBench:
         more = joined(ours.experience, held.experience, self._own())
         if more == ours.experience:
             return False
-        told = ours.model_copy(update={"experience": more, "by": by, "why": why, "at": self._now(), "from_file": True})
-        patterns.add(db, told, looked.id)
+        counted = ours.model_copy(
+            update={"experience": more, "by": by, "why": why, "at": self._now(), "from_file": True}
+        )
+        patterns.add(db, counted, looked.id)
         return True
 
     def _branched(self, db: sqlite3.Connection, looked: Looked, held: HeldPattern, by: str, why: str) -> Brought:

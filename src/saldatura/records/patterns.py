@@ -200,7 +200,7 @@ class Went:
         self.cause: str | None = row["cause"]
         self.simulated = bool(row["simulated"])
         self.serial: str = folded(row["serial"].strip())
-        self.outings = [Outing.model_validate(told) for told in from_json(row["outings"], "what came of a pack")]
+        self.outings = [Outing.model_validate(kept) for kept in from_json(row["outings"], "what came of a pack")]
 
 
 def signed(db: sqlite3.Connection, uid: str) -> list[Went]:

@@ -14,7 +14,7 @@ from saldatura.job.shop_record.faster import Faster, faster_of
 from saldatura.job.shop_record.numbers import ShopNumbers, numbers_of
 from saldatura.records import took
 from saldatura.records.day_bench import LEARNED
-from saldatura.shop.hours import there
+from saldatura.shop.hours import attended_hours
 
 if TYPE_CHECKING:
     from saldatura.battery.plan.types import Repair
@@ -83,8 +83,8 @@ class Promising:
         went = [o for o in bench.outings() if o.simulated != real]
         out = [o for o in went if now - o.went < BACK]
         back = [o for o in went if o.back is not None and now - o.back < BACK]
-        told = shop_returns(out, now)
-        stays = 1 - told.soon / told.tried if told.tried else STAYS
+        rates = shop_returns(out, now)
+        stays = 1 - rates.soon / rates.tried if rates.tried else STAYS
         singles = sum(c.kind == "single" for c in shop.channels)
         testers = sum(i.kind == "capacity_tester" for i in shop.instruments)
         hours = shop.hours
@@ -117,7 +117,7 @@ class Promising:
         hours = bench.shop().hours
         first = min((max(t.opened_at, begins - BACK) for t in jobs), default=begins)
         # As the hours are now; beyond the last signature what was left is worked off.
-        windows = there(hours, [], [], first, round((now - first).days) + 365)
+        windows = attended_hours(hours, [], [], first, round((now - first).days) + 365)
         costs = late_h_costs if late_h_costs is not None else bench.shop().prices.labour_h
         return faster_of(jobs, windows, first, hours.people, hours.promise_days, costs, prices)
 

@@ -68,8 +68,8 @@ def _reading(r: sqlite3.Row) -> Fact:
         )
     except (ValueError, TypeError):
         log.exception("reading %d cannot be read", r["id"])
-        told = {name: r[name] if isinstance(r[name], int | float | None) else str(r[name]) for name in r.keys()}  # noqa: SIM118
-        return unread(r, "reading", told)
+        fields = {name: r[name] if isinstance(r[name], int | float | None) else str(r[name]) for name in r.keys()}  # noqa: SIM118
+        return unread(r, "reading", fields)
 
 
 def unread(row: sqlite3.Row, kind: str, body: dict[str, Any]) -> UnreadFact:

@@ -35,8 +35,8 @@ def salvage(path: Path, out: IO[str]) -> int:
 
 
 def _tables(db: sqlite3.Connection) -> list[str]:
-    of = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
-    return [row[0] for row in db.execute(of)]
+    query = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+    return [row[0] for row in db.execute(query)]
 
 
 # Past a broken page rows go on some numbers later: so far ahead it is looked for.

@@ -45,14 +45,14 @@ def from_json(text: str, what: str) -> Any:
         raise Damaged(what) from error
 
 
-def by_kind(row: sqlite3.Row, of: str) -> Fact | None:
+def by_kind(row: sqlite3.Row, what: str) -> Fact | None:
     """A fact by its kind, number, time and body; None for one that this program cannot read, which is logged as one `of` what it is."""
     try:
         return BY_NAME[row["kind"]].fact.model_validate(
             {**json.loads(row["body"]), "id": row["id"], "at": from_text(row["at"])}
         )
     except (ValueError, TypeError, KeyError):
-        log.exception("fact %d %s cannot be read", row["id"], of)
+        log.exception("fact %d %s cannot be read", row["id"], what)
         return None
 
 

@@ -195,8 +195,8 @@ class ShopFacts(Log):
     @property
     def uid(self) -> str | None:
         """The number that stands for this shop on patterns; None while it has none."""
-        told = self.of_kind(Identity)
-        return told[0].uid if told else None
+        identities = self.of_kind(Identity)
+        return identities[0].uid if identities else None
 
     @property
     def card(self) -> ShopCard:
@@ -208,8 +208,8 @@ class ShopFacts(Log):
     def channels(self) -> list[ShopChannel]:
         """What the shop charges and bleeds groups with, by name in the order they were first told."""
         held: dict[str, ShopChannel | None] = {}
-        told: list[ChannelFact | ChannelGone] = [*self.of_kind(ChannelFact), *self.of_kind(ChannelGone)]
-        for fact in sorted(told, key=lambda f: f.id):
+        changes: list[ChannelFact | ChannelGone] = [*self.of_kind(ChannelFact), *self.of_kind(ChannelGone)]
+        for fact in sorted(changes, key=lambda f: f.id):
             held[fact.name] = (
                 ShopChannel(**{name: getattr(fact, name) for name in ShopChannel.model_fields})
                 if isinstance(fact, ChannelFact)
@@ -243,12 +243,12 @@ class ShopFacts(Log):
 
     def references_now(self, swaps: Iterable[tuple[int, int, int]], now: datetime) -> list[ReferencePart]:
         """The same with the swaps that rest on each, as (part, fact, job), and whether it is to be proved again."""
-        told, checks = list(swaps), {fact.reference: fact.id for fact in self.of_kind(ReferenceChecked)}
+        uses, checks = list(swaps), {fact.reference: fact.id for fact in self.of_kind(ReferenceChecked)}
         found = []
         for part in self.references:
-            since = [job for of, fact, job in told if of == part.id and fact > checks.get(part.id, 0)]
+            since = [job for part_id, fact, job in uses if part_id == part.id and fact > checks.get(part.id, 0)]
             due = self._due(part, len(since), now)
-            jobs = sorted({job for of, _, job in told if of == part.id})
+            jobs = sorted({job for part_id, _, job in uses if part_id == part.id})
             found.append(part.model_copy(update={"uses": len(since), "due": due, "trusted_by": jobs}))
         return found
 

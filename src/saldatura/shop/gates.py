@@ -27,9 +27,9 @@ def can_enter(shop: ShopFacts, new: NewInstrument, moment: ShopMoment) -> None:
     can_drive(shop, new, moment)
     if new.speaks == "lines" and not (new.kind in STREAMING and isinstance(new.address, SerialAddress)):
         raise Impossible("speaks", words.streams_by_serial_port(INSTRUMENTS[new.kind].name))
-    there = next((i for i in shop.instruments if i.address.key == new.address.key), None)
-    if there is not None and not isinstance(new.address, Address):
-        raise Impossible("address", words.port_is_taken(there.name))
+    known = next((i for i in shop.instruments if i.address.key == new.address.key), None)
+    if known is not None and not isinstance(new.address, Address):
+        raise Impossible("address", words.port_is_taken(known.name))
 
 
 def can_be_taught(shop: ShopFacts, new: NewMeterWords, moment: ShopMoment) -> None:

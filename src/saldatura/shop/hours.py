@@ -80,14 +80,14 @@ class CalendarFact(NewCalendar, Fact):
     """A calendar as told; the last one holds."""
 
 
-def there(
-    hours: ShopHours, told: Sequence[PresenceFact], busy: Iterable[Stretch], now: datetime, days: int
+def attended_hours(
+    hours: ShopHours, presence: Sequence[PresenceFact], busy: Iterable[Stretch], now: datetime, days: int
 ) -> list[tuple[datetime, datetime]]:
     """When somebody is there from now on, apart from one another and in order. Outside the hours whoever asks is here for a while, unless they
     said that nobody is.
     """
     found = list(_opened(hours, now.astimezone().date(), days))
-    word = told[-1] if told and told[-1].until > now else None
+    word = presence[-1] if presence and presence[-1].until > now else None
     if word is not None and word.here:
         found.append((now, word.until))
     elif word is None and not any(a <= now < b for a, b in found):

@@ -30,7 +30,7 @@ FOUR = JudgedPack(chemistry="nmc", series=4, parallel=1, rated_ah=4.0, kind="pow
 
 def string_of(evidence: Evidence) -> String:
     request = JudgeRequest.model_validate({"pack": FOUR.model_dump(), "evidence": evidence})
-    return String.of(FOUR, sort(FOUR, request.evidence), {})
+    return String.from_sorted(FOUR, sort(FOUR, request.evidence), {})
 
 
 def log_sum(string: String, weights: dict[frozenset[int], float], cause: str) -> float:

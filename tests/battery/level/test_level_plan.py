@@ -56,7 +56,7 @@ channel_lists = st.lists(one_channel, min_size=1, max_size=4).map(named)
 )
 def test_any_plan_holds_together(volts: list[float], channels: list[dict[str, Any]], target: str) -> None:
     found = planned(volts, channels, target=target)
-    assert {s.group for s in found.steps} | {r.group for r in found.refused} | set(found.there) == set(
+    assert {s.group for s in found.steps} | {r.group for r in found.refused} | set(found.at_target) == set(
         range(1, len(volts) + 1)
     )
     assert not {s.group for s in found.steps} & {r.group for r in found.refused}
@@ -136,7 +136,7 @@ def test_what_wants_somebody_never_runs_past_the_hours_that_somebody_is_there(
     found = planned(
         rests, [every[k] for k in sorted(kinds)], attended=hours, target="full" if nickel else "match", **more
     )
-    assert {s.group for s in found.steps} | {r.group for r in found.refused} | set(found.there) == set(
+    assert {s.group for s in found.steps} | {r.group for r in found.refused} | set(found.at_target) == set(
         range(1, len(volts) + 1)
     )
     ran: dict[int, int] = {}

@@ -838,6 +838,210 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shop Instruments
+         * @description The shop's instruments.
+         */
+        get: operations["shop_instruments_api_instruments_get"];
+        put?: never;
+        /**
+         * Enter Instrument
+         * @description Enter an instrument by its address in the shop's own network; no other address is ever contacted.
+         */
+        post: operations["enter_instrument_api_instruments_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Instrument
+         * @description Record a check against a reference.
+         */
+        post: operations["check_instrument_api_instruments__instrument_id__check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Instrument
+         * @description Let the program switch an instrument, or only read it.
+         */
+        post: operations["use_instrument_api_instruments__instrument_id__use_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove Instrument
+         * @description Take an instrument off the list; its record stays.
+         */
+        post: operations["remove_instrument_api_instruments__instrument_id__remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description What the job's instruments showed last, with the log's entries after one.
+         */
+        get: operations["live_api_jobs__job_id__live_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Virtual
+         * @description Give the job a virtual pack: simulated cells and stand-in instruments, on a clock of their own.
+         */
+        post: operations["make_virtual_api_jobs__job_id__virtual_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Clock
+         * @description Run the virtual pack's clock faster, or pause it.
+         */
+        post: operations["set_clock_api_jobs__job_id__virtual_clock_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/probes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Probes
+         * @description Put the stand-in meter's probes on two taps, the terminals or a sensor.
+         */
+        post: operations["place_probes_api_jobs__job_id__virtual_probes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hook Up
+         * @description Hook a stand-in supply, load, charger or tester up, and switch it; the gates of a real pack hold.
+         */
+        post: operations["hook_up_api_jobs__job_id__virtual_source_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/virtual/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Part
+         * @description Move the virtual pack's leads and connectors for a while.
+         */
+        post: operations["move_part_api_jobs__job_id__virtual_move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/accepted": {
         parameters: {
             query?: never;
@@ -1636,210 +1840,6 @@ export interface paths {
         get: operations["see_photo_api_jobs__job_id__photos__photo_id__get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/instruments": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Shop Instruments
-         * @description The shop's instruments.
-         */
-        get: operations["shop_instruments_api_instruments_get"];
-        put?: never;
-        /**
-         * Enter Instrument
-         * @description Enter an instrument by its address in the shop's own network; no other address is ever contacted.
-         */
-        post: operations["enter_instrument_api_instruments_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/instruments/{instrument_id}/check": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Check Instrument
-         * @description Record a check against a reference.
-         */
-        post: operations["check_instrument_api_instruments__instrument_id__check_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/instruments/{instrument_id}/use": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Use Instrument
-         * @description Let the program switch an instrument, or only read it.
-         */
-        post: operations["use_instrument_api_instruments__instrument_id__use_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/instruments/{instrument_id}/remove": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Remove Instrument
-         * @description Take an instrument off the list; its record stays.
-         */
-        post: operations["remove_instrument_api_instruments__instrument_id__remove_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/live": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Live
-         * @description What the job's instruments showed last, with the log's entries after one.
-         */
-        get: operations["live_api_jobs__job_id__live_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/virtual": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Make Virtual
-         * @description Give the job a virtual pack: simulated cells and stand-in instruments, on a clock of their own.
-         */
-        post: operations["make_virtual_api_jobs__job_id__virtual_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/virtual/clock": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Set Clock
-         * @description Run the virtual pack's clock faster, or pause it.
-         */
-        post: operations["set_clock_api_jobs__job_id__virtual_clock_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/virtual/probes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Place Probes
-         * @description Put the stand-in meter's probes on two taps, the terminals or a sensor.
-         */
-        post: operations["place_probes_api_jobs__job_id__virtual_probes_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/virtual/source": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Hook Up
-         * @description Hook a stand-in supply, load, charger or tester up, and switch it; the gates of a real pack hold.
-         */
-        post: operations["hook_up_api_jobs__job_id__virtual_source_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/virtual/move": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Move Part
-         * @description Move the virtual pack's leads and connectors for a while.
-         */
-        post: operations["move_part_api_jobs__job_id__virtual_move_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4614,7 +4614,7 @@ export interface components {
          * @description Everything that is computed of a job's block. `stop`: why nothing is joined as it stands.
          */
         Block: {
-            told: components["schemas"]["NewBlock"];
+            entered: components["schemas"]["NewBlock"];
             map: components["schemas"]["PackMap"];
             /** Below */
             below: components["schemas"]["MappedCell"][];
@@ -4726,11 +4726,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -4826,11 +4826,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -5371,11 +5371,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -5524,7 +5524,7 @@ export interface components {
         };
         /**
          * CellWhole
-         * @description A cell with everything told of it.
+         * @description A cell with everything told of it. `loss_counts`: whether what it loses is among the reasons of its grade.
          */
         CellWhole: {
             cell: components["schemas"]["CellRow"];
@@ -5532,6 +5532,8 @@ export interface components {
             type: components["schemas"]["CellType"] | null;
             /** Because */
             because: string[];
+            /** Loss Counts */
+            loss_counts: boolean;
             /** Tests */
             tests: components["schemas"]["ShownTest"][];
             /** Places */
@@ -6147,11 +6149,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -6464,11 +6466,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -6685,8 +6687,8 @@ export interface components {
             steps: {
                 [key: string]: string;
             };
-            /** There */
-            there: components["schemas"]["Stretch"][];
+            /** Attended */
+            attended: components["schemas"]["Stretch"][];
             presence: components["schemas"]["WhoIsHere"];
             hours: components["schemas"]["ShopHours"];
             /** Pending */
@@ -7234,8 +7236,8 @@ export interface components {
             here: number;
             /** Elsewhere */
             elsewhere: number;
-            /** Told */
-            told: number;
+            /** On Sheet */
+            on_sheet: number;
             /** Back */
             back: number;
             /** Cures */
@@ -7258,11 +7260,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -7313,8 +7315,8 @@ export interface components {
         Figure: {
             /** Value */
             value: number;
-            /** Told */
-            told: string;
+            /** Source */
+            source: string;
             /** Fact */
             fact: number;
             /**
@@ -8410,7 +8412,7 @@ export interface components {
          */
         JobPlan: {
             plan: components["schemas"]["Plan"];
-            told: components["schemas"]["NewNeed"];
+            entered: components["schemas"]["NewNeed"];
             shop: components["schemas"]["ShopPrices"];
             /** From Job */
             from_job: number | null;
@@ -8812,8 +8814,8 @@ export interface components {
             planned: number;
             /** Taken Of Planned */
             taken_of_planned: number | null;
-            /** Told */
-            told: number;
+            /** Known */
+            known: number;
             /** Right */
             right: number;
             /** Priced */
@@ -9058,10 +9060,10 @@ export interface components {
              */
             refused: components["schemas"]["RefusedGroup"][];
             /**
-             * There
+             * At Target
              * @description Groups that are at the target already.
              */
-            there: number[];
+            at_target: number[];
             /**
              * Above
              * @description Groups above the target, which no charger brings down.
@@ -9145,10 +9147,10 @@ export interface components {
              */
             target_rest_v: number;
             /**
-             * There
+             * At Target
              * @description Groups that need nothing.
              */
-            there: number[];
+            at_target: number[];
             /**
              * Refused
              * @description Groups that nothing is planned for.
@@ -11809,11 +11811,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -11947,10 +11949,10 @@ export interface components {
             /** Lacks */
             lacks: ("temperature" | "fuse" | "group_limits" | "balancing")[];
             /**
-             * Told
+             * Reported
              * @default true
              */
-            told: boolean;
+            reported: boolean;
         };
         /**
          * NowCell
@@ -12766,11 +12768,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -13018,8 +13020,8 @@ export interface components {
             statements: number;
             /** Jobs */
             jobs: number;
-            /** Told */
-            told: number;
+            /** Elsewhere */
+            elsewhere: number;
             /** Retired */
             retired: boolean;
             /** Merged Into */
@@ -13307,11 +13309,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -13891,11 +13893,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -14613,11 +14615,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -16748,11 +16750,11 @@ export interface components {
              */
             source: "job" | "data_sheet" | "told";
             /**
-             * Of
+             * Origin
              * @description Which job or which sheet, in a word.
              * @default
              */
-            of: string;
+            origin: string;
             /**
              * Confirmed
              * @description How often it was found to hold on another pack.
@@ -17734,7 +17736,7 @@ export interface components {
              *       "ohm_doubt": 0
              *     }
              */
-            told: components["schemas"]["ChargeTold"];
+            measured: components["schemas"]["ChargeTold"];
             /** Ah */
             ah?: number | null;
         };
@@ -19384,7 +19386,7 @@ export interface components {
          * @description The connectors; `next`: the pin to read next; `other_says`: what comes of plugging another board in as it is pinned.
          */
         Wiring: {
-            told: components["schemas"]["NewWiring"];
+            entered: components["schemas"]["NewWiring"];
             /** Connectors */
             connectors: components["schemas"]["WiredConnector"][];
             /** Next Connector */
@@ -21206,6 +21208,485 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": unknown;
+                };
+            };
+        };
+    };
+    shop_instruments_api_instruments_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+        };
+    };
+    enter_instrument_api_instruments_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInstrument"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_instrument_api_instruments__instrument_id__check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCheck"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_instrument_api_instruments__instrument_id__use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewUse"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_instrument_api_instruments__instrument_id__remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopInstrument"][];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_api_jobs__job_id__live_get: {
+        parameters: {
+            query?: {
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_virtual_api_jobs__job_id__virtual_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackSpec"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_clock_api_jobs__job_id__virtual_clock_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_probes_api_jobs__job_id__virtual_probes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Probes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hook_up_api_jobs__job_id__virtual_source_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hookup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_part_api_jobs__job_id__virtual_move_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveFrame"];
+                };
+            };
+            /** @description There is no such thing */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A gate refuses it; the line says why */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A field is wrong; one line for each */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -23456,485 +23937,6 @@ export interface operations {
             };
             /** @description There is no such thing */
             404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    shop_instruments_api_instruments_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShopInstrument"][];
-                };
-            };
-        };
-    };
-    enter_instrument_api_instruments_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewInstrument"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShopInstrument"][];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    check_instrument_api_instruments__instrument_id__check_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                instrument_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewCheck"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShopInstrument"][];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    use_instrument_api_instruments__instrument_id__use_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                instrument_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewUse"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShopInstrument"][];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remove_instrument_api_instruments__instrument_id__remove_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                instrument_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShopInstrument"][];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    live_api_jobs__job_id__live_get: {
-        parameters: {
-            query?: {
-                after?: number | null;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LiveFrame"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    make_virtual_api_jobs__job_id__virtual_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PackSpec"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LiveFrame"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    set_clock_api_jobs__job_id__virtual_clock_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewClock"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LiveFrame"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    place_probes_api_jobs__job_id__virtual_probes_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Probes"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LiveFrame"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    hook_up_api_jobs__job_id__virtual_source_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Hookup"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LiveFrame"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A field is wrong; one line for each */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    move_part_api_jobs__job_id__virtual_move_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Moved"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LiveFrame"];
-                };
-            };
-            /** @description There is no such thing */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A gate refuses it; the line says why */
-            409: {
                 headers: {
                     [name: string]: unknown;
                 };

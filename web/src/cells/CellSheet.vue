@@ -84,7 +84,7 @@ const testWords = (t: Schemas['CellTest']) =>
         <p v-for="reason in whole.because" :key="reason">{{ reason.charAt(0).toUpperCase() + reason.slice(1) }}.</p>
         <p class="muted">{{ cell.type }}{{ whole.type ? `, ${whole.type.rated_ah} Ah rated` : '' }} · {{ cell.origin }}{{ whole.took.donor ? `, from ${whole.took.donor}` : '' }}<template v-if="whole.took.donor_job"> (<RouterLink :to="`/jobs/${whole.took.donor_job}`">job {{ whole.took.donor_job }}</RouterLink>, group {{ whole.took.donor_group }})</template></p>
         <p>{{ cell.where.charAt(0).toUpperCase() + cell.where.slice(1) }}{{ cell.box ? `, box ${cell.box}` : '' }}{{ cell.row ? `, row ${cell.row}` : '' }}<template v-if="cell.job"> · <RouterLink :to="stagePath(cell.job, 'plan')">to the job</RouterLink></template></p>
-        <p v-if="cell.loss_month !== null && !whole.because.some((b) => b.includes('a month'))" class="muted">Loses about {{ percent(Math.max(cell.loss_month, 0)) }} a month at rest.</p>
+        <p v-if="cell.loss_month !== null && !whole.loss_counts" class="muted">Loses about {{ percent(Math.max(cell.loss_month, 0)) }} a month at rest.</p>
       </header>
       <form v-if="cell.standing !== 'scrap'" class="test" @submit.prevent="keep">
         <NumberField v-model="typed.ah" label="Capacity" unit="Ah" />

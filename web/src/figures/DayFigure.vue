@@ -32,7 +32,7 @@ const height = computed(() => TOP + rows.value.reduce((y, r) => y + tall(r.hands
 const closed = computed(() => {
   const found: [number, number][] = []
   let at = from.value
-  for (const s of props.day.there) {
+  for (const s of props.day.attended) {
     if (ms(s.from_at) > at) found.push([at, Math.min(ms(s.from_at), to.value)])
     at = Math.max(at, ms(s.to_at))
     if (at >= to.value) break

@@ -99,7 +99,7 @@ useShortcuts([
             <span v-else class="bare mono" aria-hidden="true">{{ buildOf(p.pack) }}</span>
             <span class="title"><strong>{{ p.title }}</strong><span class="muted">{{ p.statements }} {{ p.statements === 1 ? 'line' : 'lines' }}, revision {{ p.revision }}, {{ day(p.touched_at) }}</span></span>
             <span class="mono build">{{ buildOf(p.pack) }}<br />{{ wholeAh(p.pack) }} Ah</span>
-            <span class="count"><strong class="mono">{{ p.jobs }}</strong> {{ p.jobs === 1 ? 'pack' : 'packs' }} here<template v-if="p.told"><br /><span class="muted">{{ p.told }} told of</span></template></span>
+            <span class="count"><strong class="mono">{{ p.jobs }}</strong> {{ p.jobs === 1 ? 'pack' : 'packs' }} here<template v-if="p.elsewhere"><br /><span class="muted">{{ p.elsewhere }} told of</span></template></span>
           </RouterLink>
         </li>
       </ul>

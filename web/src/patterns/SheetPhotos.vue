@@ -39,7 +39,7 @@ async function add(file: File) {
   const taken = (n: string) => props.sheet.photos.some((p) => p.photo.toLowerCase() === n.toLowerCase())
   let called = base
   for (let i = 2; taken(called); i++) called = `${base} ${i}`
-  emit('photos', [...props.sheet.photos, { photo: called, ...kept, points: [], source: 'told', of: '', confirmed: 0, contradicted: 0 }])
+  emit('photos', [...props.sheet.photos, { photo: called, ...kept, points: [], source: 'told', origin: '', confirmed: 0, contradicted: 0 }])
   chosen.value = called
   name.value = ''
   placing.value = true

@@ -53,7 +53,7 @@ function follows(line: Statement): string {
   }
 }
 // What somebody told is the usual case, and is said by saying nothing.
-const source = (line: Statement) => joined(line.source === 'told' ? '' : line.source === 'job' && line.of ? '' : SOURCES[line.source], line.of)
+const source = (line: Statement) => joined(line.source === 'told' ? '' : line.source === 'job' && line.origin ? '' : SOURCES[line.source], line.origin)
 const counts = (line: Statement) => joined(line.confirmed ? `held ${line.confirmed} ×` : '', line.contradicted ? `did not hold ${line.contradicted} ×` : '')
 
 function keep(line: Statement, at: number | null) {

@@ -71,7 +71,7 @@ const share = (n: number, of: number) => (of ? `${n} of ${of}` : 'none out long 
                 <tbody>
                   <tr v-for="k in data.kinds" :key="k.kind">
                     <th scope="row">{{ k.name }}</th><td class="n">{{ k.jobs }}</td><td class="n">{{ k.hours }}</td><td class="n">{{ k.timed ? Math.round(k.mean_min) : '–' }}</td>
-                    <td class="n">{{ k.taken_of_planned === null ? '–' : `${Math.round(100 * k.taken_of_planned)} %` }}</td><td class="n">{{ share(k.right, k.told) }}</td><td class="n">{{ k.margin === null ? '–' : money(k.margin) }}</td>
+                    <td class="n">{{ k.taken_of_planned === null ? '–' : `${Math.round(100 * k.taken_of_planned)} %` }}</td><td class="n">{{ share(k.right, k.known) }}</td><td class="n">{{ k.margin === null ? '–' : money(k.margin) }}</td>
                   </tr>
                 </tbody>
               </table>

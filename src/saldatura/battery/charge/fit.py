@@ -116,11 +116,11 @@ def fit_charge(
             [log_prior((a - 1) / capacity_scale(capacity_known)) + log_prior(b / resistance_scale(resistance_known)) for a, b in grid]
         )  # fmt: skip
         misfits = np.array([_misfit(run, seen) for run in runs])
-        of = np.array([run.of for run in runs])
-        middle_one = np.r_[True, of[1:] != of[:-1]]
-        log_w = prior[of] - misfits / 2 + np.where(middle_one, MIDDLE, 0.0)
+        owner = np.array([run.which for run in runs])
+        middle_one = np.r_[True, owner[1:] != owner[:-1]]
+        log_w = prior[owner] - misfits / 2 + np.where(middle_one, MIDDLE, 0.0)
         weights = np.exp(log_w - log_w.max())
-        held_q, held_r = np.array([grid[k][0] for k in of]), np.array([grid[k][1] for k in of])
+        held_q, held_r = np.array([grid[k][0] for k in owner]), np.array([grid[k][1] for k in owner])
         if turn < ROUNDS - 1:
             q, r = _finer(held_q, weights, q, FINE_Q), _finer(held_r, weights, r, FINE_R)
     last = float(series.time_s[-1])
@@ -134,7 +134,7 @@ def fit_charge(
     low, middle, high = (max(quantile(ends, weights, at), last) for at in (0.05, 0.5, 0.95))
     if warped is None:
         # How long the taper will be no rise tells: there the middle curve has its say beside those that fit best.
-        own = float(ends[np.flatnonzero(middle_one & (of == np.bincount(of, weights).argmax()))[0]])
+        own = float(ends[np.flatnonzero(middle_one & (owner == np.bincount(owner, weights).argmax()))[0]])
         middle = max((1 - MIDDLE_SAYS) * middle + MIDDLE_SAYS * own, last)
     least = LEAST_LEFT_TAPER if warped is not None else LEAST_LEFT if capacity_known else LEAST_LEFT_LABEL
     slack = least * (middle - last) + LEAST_LEFT_S

@@ -48,7 +48,7 @@ LONGEST_S = 14 * 86400.0
 class _Member:
     """One way the cell of request number `of` may be."""
 
-    of: int
+    which: int
     curve: Curve
     resistance_ohm: float
     slow_ohm: float
@@ -100,8 +100,8 @@ def runs_of_all(requests: Sequence[ChargeRequest], policy: Policy) -> list[Membe
     return [ensemble.logged(m) for m in range(len(members))]
 
 
-def _summary(ensemble: "_Ensemble", of: int, request: ChargeRequest) -> ChargeForecast:
-    mine = [m for m, member in enumerate(ensemble.members) if member.of == of]
+def _summary(ensemble: "_Ensemble", which: int, request: ChargeRequest) -> ChargeForecast:
+    mine = [m for m, member in enumerate(ensemble.members) if member.which == which]
     durations = ensemble.duration_s
     best = mine[0]
     middle = float(durations[best])
@@ -155,16 +155,16 @@ def _start_soc(request: ChargeRequest, curve: Curve, offset_v: float) -> float:
     return curve.soc_at(v) if offset_v == 0 else low if offset_v < 0 else high
 
 
-def _members(of: int, request: ChargeRequest) -> list[_Member]:
+def _members(which: int, request: ChargeRequest) -> list[_Member]:
     window, r = WINDOWS[request.chemistry], request.resistance_ohm * warmth(request.ambient_c)
     # The same doubt as `balance` has of the same reading: where a curve is flat the start may be anywhere on it.
     doubt_v = 2 * float(np.hypot(REST_SIGMA_V, window.curve_sigma_v))
     middle = middle_curve(request.chemistry)
-    members = [_Member(of, middle, r, SLOW_PER_FAST * r, _start_soc(request, middle, 0.0))]
+    members = [_Member(which, middle, r, SLOW_PER_FAST * r, _start_soc(request, middle, 0.0))]
     for curve in curves_for(request.chemistry):
         for side in (-1.0, 1.0):
             ohm, slow = r * (1 + side * RESISTANCE_DOUBT), SLOW_PER_FAST * r * (1 + side * SLOW_DOUBT)
-            members.append(_Member(of, curve, ohm, slow, _start_soc(request, curve, -side * doubt_v)))
+            members.append(_Member(which, curve, ohm, slow, _start_soc(request, curve, -side * doubt_v)))
     return members
 
 
@@ -185,11 +185,11 @@ class _Ensemble:
         self.bank = CurveBank([m.curve for m in members])
         self.r, self.slow_r = column(m.resistance_ohm for m in members), column(m.slow_ohm for m in members)
         self.soc, self.slow_v = column(m.start_soc for m in members), np.zeros(len(members))
-        self.capacity_as = column(requests[m.of].capacity_ah * 3600 for m in members)
-        self.current_a = column(requests[m.of].current_a for m in members)
-        self.full_v = column(ends[m.of][0] for m in members)
-        self.cutoff_a = column(ends[m.of][1] for m in members)
-        self.precharge_v = column(policy.window(requests[m.of].chemistry).precharge_below_v for m in members)
+        self.capacity_as = column(requests[m.which].capacity_ah * 3600 for m in members)
+        self.current_a = column(requests[m.which].current_a for m in members)
+        self.full_v = column(ends[m.which][0] for m in members)
+        self.cutoff_a = column(ends[m.which][1] for m in members)
+        self.precharge_v = column(policy.window(requests[m.which].chemistry).precharge_below_v for m in members)
         self.duration_s = np.zeros(len(members))
         self._phases: list[tuple[PhaseName, Array, Array]] = []
         self._log: list[tuple[Array, Array, Array, Mask]] = []
@@ -261,4 +261,4 @@ class _Ensemble:
         """A member's run against time."""
         parts = [(t[:, member], v[:, member], a[:, member]) for t, v, a, went in self._log if went[member]]
         time_s, volts, amps = (np.concatenate([part[k] for part in parts]) for k in range(3))
-        return MemberRun(self.members[member].of, time_s, volts, amps)
+        return MemberRun(self.members[member].which, time_s, volts, amps)

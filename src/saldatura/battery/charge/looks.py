@@ -66,7 +66,7 @@ def sharpen(
     capacity, resistance = capacity_scale(capacity_known), resistance_scale(resistance_known)
     prior = [log_prior((q - 1) / capacity) + log_prior(math.log(r) / resistance) for q, r in grid]
     misfits = np.array([_misfit(run, looks) for run in runs])
-    log_w = np.array([prior[run.of] for run in runs]) - misfits / 2
+    log_w = np.array([prior[run.which] for run in runs]) - misfits / 2
     ends = np.array([run.time_s[-1] for run in runs])
     last = max(look.at_s for look in looks)
     if misfits.min() > MISFIT_SIGMA**2:

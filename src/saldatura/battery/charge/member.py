@@ -14,7 +14,7 @@ from saldatura.battery.charge.types import ChargeCurve, ChargeRequest
 class MemberRun:
     """How one way that the cell of request number `of` may be runs against time."""
 
-    of: int
+    which: int
     time_s: Array
     volts: Array
     amps: Array

@@ -47,22 +47,22 @@ def _solved(frame: Frame, plan: Starts, aim: str, budget: _Left) -> tuple[Starts
     for piece, at in zip(frame.pieces, plan, strict=True):
         domain = cp_model.Domain.from_intervals([[a, min(b, last)] for a, b in piece.windows if a <= last])
         start = model.new_int_var_from_domain(domain, "")
-        there = model.new_bool_var("")
+        is_placed = model.new_bool_var("")
         if held.left == 0:
-            model.add(there == 1)
+            model.add(is_placed == 1)
         starts.append(start)
-        placed.append(there)
-        model.add_hint(there, at is not None)
+        placed.append(is_placed)
+        model.add_hint(is_placed, at is not None)
         if at is not None:
             model.add_hint(start, at)
         if piece.hands:
-            work.append(model.new_optional_fixed_size_interval_var(start, piece.hands, there, ""))
+            work.append(model.new_optional_fixed_size_interval_var(start, piece.hands, is_placed, ""))
         if piece.channel is not None and piece.wait:
-            run = model.new_optional_fixed_size_interval_var(start + piece.hands, piece.wait, there, "")
+            run = model.new_optional_fixed_size_interval_var(start + piece.hands, piece.wait, is_placed, "")
             runs.setdefault(piece.channel, []).append(run)
         if piece.due is not None and piece.weight:
             over = model.new_int_var(0, last + piece.lasts, "")
-            model.add(over >= start + piece.lasts - piece.due).only_enforce_if(there)
+            model.add(over >= start + piece.lasts - piece.due).only_enforce_if(is_placed)
             late.append(piece.weight * over)
     for k, piece in enumerate(frame.pieces):
         for before in piece.after:
@@ -77,8 +77,8 @@ def _solved(frame: Frame, plan: Starts, aim: str, budget: _Left) -> tuple[Starts
     if aim == "finish":
         model.add(sum(late) <= held.late)
         finish = model.new_int_var(frame.now, last, "")
-        for piece, start, there in zip(frame.pieces, starts, placed, strict=True):
-            model.add(finish >= start + piece.lasts).only_enforce_if(there)
+        for piece, start, is_placed in zip(frame.pieces, starts, placed, strict=True):
+            model.add(finish >= start + piece.lasts).only_enforce_if(is_placed)
         model.minimize(finish)
     else:
         model.minimize(left if aim == "left" else sum(late))

@@ -199,12 +199,12 @@ def ready_times(
             for back in (*again, k):
                 more_h[back] += hands[back][n]
                 more_r[back] += runs[back][n]
-        told = [
+        sample = [
             QueuePiece(
                 job=p.job, hands_s=float(hands[k][n] + more_h[k]), runs_s=float(runs[k][n] + more_r[k]), channel=p.channel,
                 attended=p.attended, after=p.after, from_s=float(waits[k][n]), due_s=p.due_s, begun=p.begun,
             )
             for k, p in enumerate(pieces)
         ]  # fmt: skip
-        found.append(played(told, hours, people, channels)[last])
+        found.append(played(sample, hours, people, channels)[last])
     return np.sort(np.array(found))

@@ -13,9 +13,9 @@ def apart_for_good(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """Down to single cells: what is worth a test is tested, everything else is weighed by kind."""
     yield from freed(case, bare, OVER_BLOCK)
     joints = joints_of(case)
-    of = {j.joint: j for j in joints}
+    by_name = {j.joint: j for j in joints}
     for step in taken_down(case, joints, "open").steps:
-        joint = of[step.joint]
+        joint = by_name[step.joint]
         yield WorkStep(
             joint=step.joint, do="pull" if joint.kind == "plug" else "cut", exposed_v=step.exposed_v, insulate=step.insulate,
             because=step.because, tool="" if joint.kind == "plug" else CUTTERS if joint.kind == "link" else IRON, taps=[joint.tap], strip=joint.kind == "link",

@@ -91,17 +91,17 @@ def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
     """Every strip, lead and wire, in the order of `take-down`; before it and after it what stands with the cells and over them."""
     joints = joints_of(case)
     found = taken_down(case, joints, aim)
-    of = {j.joint: j for j in joints}
-    links = [s.joint for s in found.steps if of[s.joint].kind == "link"]
+    by_name = {j.joint: j for j in joints}
+    links = [s.joint for s in found.steps if by_name[s.joint].kind == "link"]
     bare, steps = Bare(case), list[WorkStep]()
     if aim == "open":
         steps += freed(case, bare, OVER_BLOCK)
     else:
         steps += _set_in(case, bare)
     for step in found.steps:
-        if aim == "close" and of[step.joint].kind == "plug":
+        if aim == "close" and by_name[step.joint].kind == "plug":
             steps += fixed(case, step.exposed_v)
-        joint = of[step.joint]
+        joint = by_name[step.joint]
         steps.append(
             WorkStep(
                 joint=step.joint,

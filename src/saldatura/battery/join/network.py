@@ -117,7 +117,7 @@ def _signed_peak(request: InterconnectRequest) -> float:
 
 
 def _fins(request: InterconnectRequest, index: dict[str, int], ends: NDArray[np.intp]) -> Fins:
-    of = [MATERIALS[s.material] for s in request.segments]
+    metals = [MATERIALS[s.material] for s in request.segments]
     held = np.zeros(len(index), dtype=bool)
     for c in request.cells:
         held[[index[f"{c.cell}+"], index[f"{c.cell}-"]]] = True
@@ -126,9 +126,9 @@ def _fins(request: InterconnectRequest, index: dict[str, int], ends: NDArray[np.
         length_m=np.array([s.length_mm for s in request.segments]) * 1e-3,
         width_m=np.array([s.width_mm for s in request.segments]) * 1e-3,
         area_m2=np.array([s.width_mm * s.thickness_mm * s.layers for s in request.segments]) * 1e-6,
-        k_w_mk=np.array([m.k_w_mk for m in of]),
-        ohm_m=np.array([m.resistivity for m in of]) * 1e-6,
-        heat_j_m3_k=np.array([m.heat_j_m3_k for m in of]),
+        k_w_mk=np.array([m.k_w_mk for m in metals]),
+        ohm_m=np.array([m.resistivity for m in metals]) * 1e-6,
+        heat_j_m3_k=np.array([m.heat_j_m3_k for m in metals]),
         held=held,
         face_w_m2k=request.face_w_m2k,
     )
@@ -201,8 +201,10 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
     count = len(index)
     rows = [index[s.from_] for s in request.segments]
     columns = [index[s.to] for s in request.segments]
-    _, of = _pieces(rows, columns, count)
-    shorted = next((c.cell for c in request.cells if of[index[f"{c.cell}+"]] == of[index[f"{c.cell}-"]]), None)
+    _, piece_of = _pieces(rows, columns, count)
+    shorted = next(
+        (c.cell for c in request.cells if piece_of[index[f"{c.cell}+"]] == piece_of[index[f"{c.cell}-"]]), None
+    )
     if shorted is not None:
         raise Impossible(
             "segments",
@@ -210,11 +212,11 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
         )
     rows += [index[f"{c.cell}+"] for c in request.cells]
     columns += [index[f"{c.cell}-"] for c in request.cells]
-    pieces, of = _pieces(rows, columns, count)
+    pieces, piece_of = _pieces(rows, columns, count)
     if pieces > 1:
-        main = of[index[request.take_off.positive]]
-        apart = [c.cell for c in request.cells if of[index[f"{c.cell}+"]] != main]
-        nodes = [name for name, i in index.items() if of[i] != main]
+        main = piece_of[index[request.take_off.positive]]
+        apart = [c.cell for c in request.cells if piece_of[index[f"{c.cell}+"]] != main]
+        nodes = [name for name, i in index.items() if piece_of[i] != main]
         raise Impossible(
             "segments",
             words.network_is_in_pieces(pieces, (apart or nodes)[:6]),
@@ -228,8 +230,8 @@ def _pieces(rows: list[int], columns: list[int], count: int) -> tuple[int, NDArr
     from scipy.sparse.csgraph import connected_components
 
     at = (np.array(rows), np.array(columns))
-    found, of = connected_components(coo_matrix((np.ones(len(rows)), at), shape=(count, count)), directed=False)
-    return int(found), of
+    found, piece_of = connected_components(coo_matrix((np.ones(len(rows)), at), shape=(count, count)), directed=False)
+    return int(found), piece_of
 
 
 def _solved(
@@ -273,10 +275,10 @@ def _solved(
 def _sides(request: InterconnectRequest, index: dict[str, int], poles: Array) -> list[list[int]]:
     """Cells that lie side by side: between the same two pieces of strip."""
     count = len(index)
-    _, of = _pieces([index[s.from_] for s in request.segments], [index[s.to] for s in request.segments], count)
+    _, piece_of = _pieces([index[s.from_] for s in request.segments], [index[s.to] for s in request.segments], count)
     group: dict[frozenset[int], list[int]] = {}
     for i, (plus, minus) in enumerate(poles):
-        group.setdefault(frozenset((int(of[plus]), int(of[minus]))), []).append(i)
+        group.setdefault(frozenset((int(piece_of[plus]), int(piece_of[minus]))), []).append(i)
     return list(group.values())
 
 

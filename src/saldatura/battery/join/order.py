@@ -105,7 +105,7 @@ def take_down(request: TakeDownRequest) -> TakeDown:
         for tap in halving(0, request.series, tuple(sorted(j.tap for j in links)))
     ]
 
-    def of(*kinds: Kind) -> list[Joint]:
+    def joints_of_kind(*kinds: Kind) -> list[Joint]:
         return sorted(
             (j for j in request.joints if _kind(j, request.series) in kinds),
             key=lambda j: (kinds.index(_kind(j, request.series)), j.tap),
@@ -114,9 +114,9 @@ def take_down(request: TakeDownRequest) -> TakeDown:
     # Opened, plug and main leads come off first, or the board ties the halves together; then the string is cut apart, and the wires come
     # off halves that carry little. Closed, the other way about: the leads after the links, the wires, and the plug last of all.
     sequence = (
-        [*of("plug", "lead", "tie"), *order, *of("sense")]
+        [*joints_of_kind("plug", "lead", "tie"), *order, *joints_of_kind("sense")]
         if request.aim == "open"
-        else [*reversed(order), *of("tie", "lead", "sense", "plug")]
+        else [*reversed(order), *joints_of_kind("tie", "lead", "sense", "plug")]
     )
     cut = set() if request.aim == "open" else {j.tap for j in links}
     before = _exposed(request, cut)
@@ -161,8 +161,8 @@ def _told_kind(joint: Joint, series: int) -> Kind | None:
         return joint.kind
     words = set(re.findall(r"[a-z]+(?:[- ]off)?", joint.joint.casefold()))
 
-    def says(of: tuple[str, ...]) -> bool:
-        return any(word in words or any(w.rstrip("s") == word for w in words) for word in of)
+    def says(wanted: tuple[str, ...]) -> bool:
+        return any(word in words or any(w.rstrip("s") == word for w in words) for word in wanted)
 
     if says(PLUG_WORDS):
         return "plug"

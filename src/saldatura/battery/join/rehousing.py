@@ -109,10 +109,10 @@ def rehoused(case: BuildCase, bare: Bare, gone: int, group: int) -> Iterator[Wor
     """
     bare.taps = set()
     taps = [t for t in range(case.series + 1) if t != gone]
-    of = {p.tap: p for p in case.wires if p.tap is not None}
+    wire_at = {p.tap: p for p in case.wires if p.tap is not None}
     for pin, tap in enumerate(taps):
         volts = case.at(tap) - (case.volts[group - 1] if tap >= group else 0.0)
-        wire = of.get(tap)
+        wire = wire_at.get(tap)
         called = f"the {wire.wire} wire" if wire is not None and wire.wire else words.wire_of_tap(tap)
         asks = Ask(what=words.black_on_pack_minus(pin), expected_v=rounded_v(volts), within_v=within(case, tap))
         yield WorkStep(

@@ -49,17 +49,29 @@ def _by_string(case: BuildCase, asked: TakeDownRequest) -> TakeDown:
     """
     each, bare = case.in_string, Bare(case)
 
-    def of(kind: str) -> list[Joint]:
+    def joints_of_kind(kind: str) -> list[Joint]:
         return sorted((j for j in asked.joints if j.kind == kind), key=lambda j: j.tap)
 
-    strips = {j.tap: j for j in of("link")}
+    strips = {j.tap: j for j in joints_of_kind("link")}
     turns = halving(0, each, tuple(range(1, each)))
     order = [strips[base + tap] for tap in turns for base in range(0, case.series, each)]
     opened = asked.aim == "open"
     if opened:
-        sequence = [*of("plug"), *of("lead"), *of("tie"), *order, *of("sense")]
+        sequence = [
+            *joints_of_kind("plug"),
+            *joints_of_kind("lead"),
+            *joints_of_kind("tie"),
+            *order,
+            *joints_of_kind("sense"),
+        ]
     else:
-        sequence = [*reversed(order), *reversed(of("tie")), *of("lead"), *of("sense"), *of("plug")]
+        sequence = [
+            *reversed(order),
+            *reversed(joints_of_kind("tie")),
+            *joints_of_kind("lead"),
+            *joints_of_kind("sense"),
+            *joints_of_kind("plug"),
+        ]
         bare.cut = set(strips)
     before, steps = bare.exposed(), list[TakeDownStep]()
     for joint in sequence:

@@ -78,12 +78,12 @@ def _prior(span: float) -> _Edges:
 
 def _believed(request: WeldRequest, span: float) -> _Edges:
     """The pairs of edges that the coupons leave any belief, thinned where they are many."""
-    of = _prior(span)
-    log_p = np.log(of.weight)
+    edges = _prior(span)
+    log_p = np.log(edges.weight)
     for coupon in request.coupons:
         x = math.log(coupon.setting / request.lowest)
-        up, burnt = of.up(x)[0], of.burnt(x)[0]
-        bonds = of.bonds(x)[0]
+        up, burnt = edges.up(x)[0], edges.burnt(x)[0]
+        bonds = edges.bonds(x)[0]
         p = {
             "burnt": burnt,
             "good": up * (1 - burnt),
@@ -102,24 +102,26 @@ def _believed(request: WeldRequest, span: float) -> _Edges:
     if len(some) > KEPT:
         some = some[np.linspace(0, len(some) - 1, KEPT).astype(int)]
     weight = weight[some]
-    return _Edges(of.low[some], of.high[some], of.w_low[some], of.w_high[some], np.asarray(weight / weight.sum()))
+    return _Edges(
+        edges.low[some], edges.high[some], edges.w_low[some], edges.w_high[some], np.asarray(weight / weight.sum())
+    )
 
 
 def weld_window(request: WeldRequest) -> WeldWindow:
     """Read the coupons. Deterministic; nothing is refused that the request's own bounds let through. No setting is named that was
     not welded well itself, with good neighbours on both sides of it."""
     span = round(math.log(request.highest / request.lowest), 9)
-    of = _believed(request, span)
+    edges = _believed(request, span)
     tried = _tried(request)
     x = np.linspace(0, span, CANDIDATES)
-    good = of.up(x) * (1 - of.burnt(x))
-    holds, chance = (good >= WELD_HOLDS) @ of.weight, good @ of.weight
+    good = edges.up(x) * (1 - edges.burnt(x))
+    holds, chance = (good >= WELD_HOLDS) @ edges.weight, good @ edges.weight
     best = _middle(holds, int((holds + 1e-6 * chance).argmax()))
 
     def setting(log: float) -> float:
         return float(request.lowest * np.exp(log))
 
-    named = _named(request, of, tried, span)
+    named = _named(request, edges, tried, span)
     window = None
     if named is not None:
         run = _good_run(tried, named.place)
@@ -127,7 +129,7 @@ def weld_window(request: WeldRequest) -> WeldWindow:
     enough = named is not None and named.holds >= WELD_DONE
     next_at: float | None = None
     if not enough and len(request.coupons) < 4 * MOST_COUPONS:
-        next_at = _next(of, good, x, tried, float(holds[best]), float(x[best]), span)
+        next_at = _next(edges, good, x, tried, float(holds[best]), float(x[best]), span)
     at = int(np.abs(x - named.place).argmin()) if named is not None else best
     return WeldWindow(
         window=window,
@@ -188,7 +190,7 @@ def _good_run(tried: Sequence[_Tried], place: float) -> list[_Tried]:
     return next((run for run in runs if run and run[0].place <= place + SAME and place - SAME <= run[-1].place), [])
 
 
-def _named(request: WeldRequest, of: _Edges, tried: Sequence[_Tried], span: float) -> _Named | None:
+def _named(request: WeldRequest, edges: _Edges, tried: Sequence[_Tried], span: float) -> _Named | None:
     """Of the settings that were welded well, between others that were, the surest one; None while none is sure enough."""
     found = []
     for one in tried:
@@ -200,9 +202,9 @@ def _named(request: WeldRequest, of: _Edges, tried: Sequence[_Tried], span: floa
         torn, seen = sum(t.torn for t in run), sum(t.seen for t in run)
         if torn / PROVED + seen / PROVED_BY_EYE < 1 - 1e-9 or one.torn + one.seen < TWICE:
             continue
-        good = (of.up(one.place) * (1 - of.burnt(one.place)))[0]
-        if float(of.burnt(one.place)[0] @ of.weight) <= WELD_MAY_BURN:
-            found.append(_Named(one.place, float((good >= WELD_HOLDS) @ of.weight), float(good @ of.weight)))
+        good = (edges.up(one.place) * (1 - edges.burnt(one.place)))[0]
+        if float(edges.burnt(one.place)[0] @ edges.weight) <= WELD_MAY_BURN:
+            found.append(_Named(one.place, float((good >= WELD_HOLDS) @ edges.weight), float(good @ edges.weight)))
     best = max(found, key=lambda f: f.holds, default=None)
     return best if best is not None and best.holds >= WELD_SURE and best.chance >= WELD_HOLDS else None
 
@@ -225,12 +227,14 @@ def _middle(holds: Array, best: int) -> int:
     return (low + high) // 2
 
 
-def _next(of: _Edges, good: Array, x: Array, tried: Sequence[_Tried], holds: float, best: float, span: float) -> float:
+def _next(
+    edges: _Edges, good: Array, x: Array, tried: Sequence[_Tried], holds: float, best: float, span: float
+) -> float:
     """Where to weld next. While no place is likely, the one after whose outcome some place is surest; then the likely place itself and its
     neighbours, which prove it or show the slip. Doubt left over all places instead would ask about the empty end of the range too.
     """
     if holds < 0.5:
-        return _most_telling(of, good, x)
+        return _most_telling(edges, good, x)
     here = min((t for t in tried if t.good), key=lambda t: abs(t.place - best), default=None)
     if here is None or abs(here.place - best) > FAR:
         return best
@@ -246,15 +250,15 @@ def _next(of: _Edges, good: Array, x: Array, tried: Sequence[_Tried], holds: flo
         return centre
     # Then further out on the side that is likelier good, so that the setting comes to lie in the middle.
     out = [min(run[-1].place + FAR, span), max(run[0].place - FAR, 0.0)]
-    chance = (of.up(np.array(out)) * (1 - of.burnt(np.array(out)))) @ of.weight
+    chance = (edges.up(np.array(out)) * (1 - edges.burnt(np.array(out)))) @ edges.weight
     side = int(chance.argmax())
     return out[side] if chance[side] >= WORTH and min(abs(out[side] - t.place) for t in tried) > SAME else centre
 
 
-def _most_telling(of: _Edges, good: Array, x: Array) -> float:
-    some = np.linspace(0, len(of.low) - 1, min(len(of.low), KEPT // 3)).astype(int)
-    weight = of.weight[some] / of.weight[some].sum()
-    up, burnt, fit = of.up(x)[:, some], of.burnt(x)[:, some], good[:, some]
+def _most_telling(edges: _Edges, good: Array, x: Array) -> float:
+    some = np.linspace(0, len(edges.low) - 1, min(len(edges.low), KEPT // 3)).astype(int)
+    weight = edges.weight[some] / edges.weight[some].sum()
+    up, burnt, fit = edges.up(x)[:, some], edges.burnt(x)[:, some], good[:, some]
     member = (fit >= WELD_HOLDS).astype(float)
     outcomes = np.stack([burnt, fit, (1 - up) * (1 - burnt)])
     best, most = 0, -1.0

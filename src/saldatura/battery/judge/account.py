@@ -32,11 +32,11 @@ class Account:
     @cached_property
     def states(self) -> dict[int, dict[str, float]]:
         """How likely each group is touched by each cause."""
-        told: dict[int, dict[str, float]] = {}
+        by_group: dict[int, dict[str, float]] = {}
         for cause, share in self.shares.items():
             for g, value in zip(self.groups, np.tensordot(share, self.node, 2).tolist(), strict=True):
-                told.setdefault(g, {})[cause] = value
-        return told
+                by_group.setdefault(g, {})[cause] = value
+        return by_group
 
     @cached_property
     def by_soc(self) -> Array:

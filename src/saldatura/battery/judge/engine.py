@@ -58,11 +58,11 @@ def _causes(belief: Belief) -> list[Cause]:
     for c, row in enumerate(tables.causes()):
         by_name.setdefault(row.name, []).append(c)
     found = []
-    for name, of in by_name.items():
-        p = float(chief[of].sum())
+    for name, which in by_name.items():
+        p = float(chief[which].sum())
         if p < LEAST:
             continue
-        best = max(of, key=lambda c: chief[c])
+        best = max(which, key=lambda c: chief[c])
         at = place(belief, best)
         pro, con = speaks(belief, best, at)
         row, where = tables.causes()[best], where_words(at)
@@ -71,7 +71,7 @@ def _causes(belief: Belief) -> list[Cause]:
                 cause=name,
                 at=at,
                 probability=math.floor(p * 1e4) / 1e4,
-                present=round(min(float(present[of].sum()), 1.0), 4),
+                present=round(min(float(present[which].sum()), 1.0), 4),
                 says=row.says[:1].upper() + row.says[1:] + (f": {where}" if where else ""),
                 supporting=pro,
                 against=con,

@@ -77,7 +77,7 @@ class Grid:
 def nodes(pack: JudgedPack, found: Sorted) -> Array:
     """States of charge worth looking at: evenly, and closely where groups were read."""
     curve = middle_curve(pack.chemistry)
-    read = [r for of in (found.pins, found.tabs) for rs in of.values() for r in rs if r.amps == 0]
+    read = [r for read_at in (found.pins, found.tabs) for rs in read_at.values() for r in rs if r.amps == 0]
     read += [Volts(r.volts / len(r.groups), r.sigma_v, 0.0, r.groups) for r in found.sums if r.amps == 0]
     read += [Volts(r.volts / pack.series, 0.02, 0.0, ()) for r in found.terminals if r.amps == 0]
     near: dict[int, Volts] = {}
@@ -108,15 +108,15 @@ def grid(pack: JudgedPack, found: Sorted) -> Grid:
     usual = pack.group_ohm or usual_resistance_ohm(pack.chemistry, pack.rated_ah)
     sound, gone, tabs_only, quiet = {}, {}, {}, {}
     sags: dict[tuple[str, float], tuple[Array, Array]] = {}
-    ohms = Ohms.of(found.figures)
+    ohms = Ohms.from_figures(found.figures)
     for g in groups:
         pins, tabs, figures = found.pins.get(g, []), found.tabs.get(g, []), found.figures.get(g, [])
         sound[g] = _sound(pack, usual, pins + tabs, figures, ohms, volts, slope, shape)
         gone[g] = {s: _state(pack, usual, pins + tabs, figures, ohms, slope, s, *laid[s], sags) for s in STATES}
-        told = [_loss(pack, e, slope) for e in figures if isinstance(e, Leak | RestFall)]
-        if told:
-            quiet[g] = np.asarray(sum(_quiet(z) for z in told))
-            shown = np.asarray(sum(_shown(z) for z in told))
+        losses = [_loss(pack, e, slope) for e in figures if isinstance(e, Leak | RestFall)]
+        if losses:
+            quiet[g] = np.asarray(sum(_quiet(z) for z in losses))
+            shown = np.asarray(sum(_shown(z) for z in losses))
             charged = sound[g] - quiet[g] + shown
             gone[g]["leaking"] = np.logaddexp(
                 np.log1p(-CHARGED_SINCE) + gone[g]["leaking"], np.log(CHARGED_SINCE) + charged
@@ -193,10 +193,10 @@ class Ohms:
     lasting: float | None
 
     @classmethod
-    def of(cls, figures: dict[int, list[Figure]]) -> "Ohms":
+    def from_figures(cls, figures: dict[int, list[Figure]]) -> "Ohms":
         read: dict[bool, list[float]] = {True: [], False: []}
-        for of in figures.values():
-            for e in of:
+        for group_figures in figures.values():
+            for e in group_figures:
                 if isinstance(e, Resistance | Acir):
                     ohm, _, at_once = _ohm(e)
                     read[at_once].append(ohm)
@@ -273,7 +273,7 @@ def _state(
     shows under each current, kept from group to group."""
     charge, scale = np.exp(log_w), 0.0
     age = np.ones((len(WEAR.resistance), len(siblings.r10)))
-    loaded, told = None, np.zeros((len(slope), 1))
+    loaded, shown = None, np.zeros((len(slope), 1))
     ohm = usual * WEAR.resistance[:, None]
     for r in read:
         if under_floor(pack, r) and not siblings.own_volts:
@@ -307,8 +307,8 @@ def _state(
                 age = age * np.exp(_slip(normal(e.ah / pack.rated_ah, share, 0.09), 1.0))
             case Leak() | RestFall():
                 z = _loss(pack, e, slope)
-                told = told + (_shown(z) if state == "leaking" else _quiet(z))
+                shown = shown + (_shown(z) if state == "leaking" else _quiet(z))
         most = float(charge.max() * age.max())
         charge, age, scale = charge / charge.max(), age / age.max(), scale + np.log(most)
     whole = charge @ age.T if loaded is None else np.einsum("nk,wk,nwk->nw", charge, age, loaded)
-    return np.asarray(np.log(whole + 1e-300) + scale + told)
+    return np.asarray(np.log(whole + 1e-300) + scale + shown)

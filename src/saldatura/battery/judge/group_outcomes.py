@@ -74,9 +74,9 @@ def groups_read(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
         shows, level = _shows(belief, h), 1.0
         for key, classes in shows.items():
             touched = h.touched(key)
-            there = 1 - float(np.prod([1 - min(touched.get(g, 0.0), 1.0) for g in left]))
-            chances[i] += level * there * np.where(np.arange(len(classes)) == 0, 0, classes)
-            level *= 1 - there * (1 - classes[0])
+            present = 1 - float(np.prod([1 - min(touched.get(g, 0.0), 1.0) for g in left]))
+            chances[i] += level * present * np.where(np.arange(len(classes)) == 0, 0, classes)
+            level *= 1 - present * (1 - classes[0])
         for wire in (k for k in h.keys if k in WIRES):
             share = min(1.0, len(left) / belief.pack.series * 1.2)
             chances[i, GROUP_CLASSES.index("see_saw" if wire != "shorted_sense_wires" else "dead")] += (
@@ -118,8 +118,8 @@ def tabs(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
         shows = _shows(belief, h)
         for key, classes in shows.items():
             touched = h.touched(key)
-            there = max((touched.get(g, 0.0) for g in groups), default=0.0)
-            odd = max(odd, there * (1 - classes[0] if key != "bad_joint" else 0.05))
+            present = max((touched.get(g, 0.0) for g in groups), default=0.0)
+            odd = max(odd, present * (1 - classes[0] if key != "bad_joint" else 0.05))
         chances[i] += [1 - odd, odd]
     return Outcomes(chances / chances.sum(axis=1, keepdims=True), tuple(groups))
 
@@ -152,7 +152,7 @@ def resistance(at_once_only: bool) -> Callable[[Belief, list[Hypothesis]], Outco
 
     def make(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
         if belief.found.figures and any(
-            e.kind in ("resistance", "acir") for of in belief.found.figures.values() for e in of
+            e.kind in ("resistance", "acir") for figures in belief.found.figures.values() for e in figures
         ):
             return None
         bank = siblings(belief.pack.chemistry)
@@ -182,7 +182,7 @@ def resistance(at_once_only: bool) -> Callable[[Belief, list[Hypothesis]], Outco
 
 def capacity(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
     """What a capacity test of the groups may show."""
-    if belief.found.whole or any(e.kind == "capacity" for of in belief.found.figures.values() for e in of):
+    if belief.found.whole or any(e.kind == "capacity" for figures in belief.found.figures.values() for e in figures):
         return None
     bank = siblings(belief.pack.chemistry)
     chances = np.full((len(keep), 3), ODD)
@@ -206,7 +206,7 @@ def capacity(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
 
 def fall(belief: Belief, keep: list[Hypothesis]) -> Outcomes | None:
     """What reading again after a day may show."""
-    if any(e.kind in ("rest_fall", "leak") for of in belief.found.figures.values() for e in of):
+    if any(e.kind in ("rest_fall", "leak") for figures in belief.found.figures.values() for e in figures):
         return None
     leaks = siblings(belief.pack.chemistry)["leaking"].leak_a_day
     falls = float(np.mean(leaks > SHOWS_A_DAY)) * 0.97

@@ -22,8 +22,8 @@ HARMLESS = {"ask_history"}
 def group_volts(belief: Belief) -> dict[int, float]:
     """Rest volts of each group that was read: on its tabs where they were, else at its pins."""
     found = {}
-    for of in (belief.found.pins, belief.found.tabs):
-        for g, read in of.items():
+    for read_at in (belief.found.pins, belief.found.tabs):
+        for g, read in read_at.items():
             rest = [r.volts for r in read if r.amps == 0]
             if rest:
                 found[g] = rest[-1]
@@ -100,8 +100,8 @@ def dangers(belief: Belief) -> list[str]:
 def happened(evidence: Sequence[Evidence]) -> list[str]:
     """What was seen of a pack or happened to it that no measurement clears, by its name."""
     seen = [e.what for e in evidence if isinstance(e, Seen)]
-    told = [e.what for e in evidence if isinstance(e, History)]
-    return [name for name in HAPPENED if name in seen or name in told]
+    history = [e.what for e in evidence if isinstance(e, History)]
+    return [name for name in HAPPENED if name in seen or name in history]
 
 
 def _happened(belief: Belief) -> list[str]:
@@ -110,12 +110,12 @@ def _happened(belief: Belief) -> list[str]:
 
 def _ends(belief: Belief) -> list[str]:
     """What the terminals say by themselves: of their sign, and of the string where no group was read."""
-    ends = [e.volts for e in belief.told if isinstance(e, TerminalVolts) and e.condition == "rest"]
+    ends = [e.volts for e in belief.reported if isinstance(e, TerminalVolts) and e.condition == "rest"]
     if not ends:
         return []
-    told = terminals_say(belief.window, belief.pack.in_string, ends[-1])
-    alone = not belief.found.read_groups and told.code in ("off", "under_floor", "run_flat", "empty", "above_full")
-    return told.says if told.code == "reversed" or alone else []
+    terminals = terminals_say(belief.window, belief.pack.in_string, ends[-1])
+    alone = not belief.found.read_groups and terminals.code in ("off", "under_floor", "run_flat", "empty", "above_full")
+    return terminals.says if terminals.code == "reversed" or alone else []
 
 
 def _stands(groups: list[int]) -> str:

@@ -85,9 +85,9 @@ class Hypothesis:
     def _touch(self, cause: str) -> dict[int, float]:
         found: dict[int, float] = {}
         for weight, _, account in self.accounts:
-            for g, of in account.states.items():
-                if cause in of:
-                    found[g] = found.get(g, 0.0) + weight * of[cause]
+            for g, by_cause in account.states.items():
+                if cause in by_cause:
+                    found[g] = found.get(g, 0.0) + weight * by_cause[cause]
         return found
 
 
@@ -105,7 +105,7 @@ class Belief:
     p: Array
     policy: Policy = DEFAULT_POLICY
     memo: dict[Any, Any] = field(default_factory=dict)
-    told: Sequence[Evidence] = ()
+    reported: Sequence[Evidence] = ()
     turned: bool = False
 
     @property
@@ -138,7 +138,7 @@ class Strings:
         self.known: dict[tuple[str, ...], list[tuple[tuple[int, ...], Account]]] = {}
         self.summed: dict[tuple[str, ...], tuple[float, tuple[tuple[float, tuple[int, ...], Account], ...]]] = {}
 
-    def of(self, names: tuple[str, ...]) -> tuple[float, tuple[tuple[float, tuple[int, ...], Account], ...]]:
+    def accounts_of(self, names: tuple[str, ...]) -> tuple[float, tuple[tuple[float, tuple[int, ...], Account], ...]]:
         """Log probability of the evidence under causes that touch the string, and its accounts with weight and taps; each account
         is as likely beforehand as the others."""
         if names not in self.summed:
@@ -183,9 +183,9 @@ def _strings(pack: JudgedPack, measured: tuple[Any, ...], seen_at: SeenAt, whole
     """What was measured of the string, weighed once however often more is told."""
     at: dict[int, dict[str, float]] = {}
     for g, cause, factor in seen_at:
-        of = at.setdefault(g, {})
-        of[cause] = of.get(cause, 1.0) * factor
-    return Strings(String.of(pack, sort(pack, measured), at, whole))
+        by_cause = at.setdefault(g, {})
+        by_cause[cause] = by_cause.get(cause, 1.0) * factor
+    return Strings(String.from_sorted(pack, sort(pack, measured), at, whole))
 
 
 @lru_cache(maxsize=32)
@@ -201,21 +201,21 @@ def _hypotheses(prior: tuple[float, ...]) -> tuple[list[tuple[int, ...]], Array,
 
 def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
     """The belief that the evidence leaves. Raises Impossible for evidence that cannot be so."""
-    pack, told = request.pack, request.evidence
-    evidence, turned = _put_right(pack, told)
+    pack, reported = request.pack, request.evidence
+    evidence, turned = _put_right(pack, reported)
     found = sort(pack, evidence)
     read = path_likelihoods(pack, found)
     whole = read is None or bool(read[0] >= read[1:].max())
     measured = tuple(e for e in evidence if isinstance(e, OF_STRING))
     strings = _strings(pack, measured, _seen_at(evidence) + _picked(pack, evidence) + _fed(pack, evidence), whole)
     string = strings.string
-    sound = strings.of(())[1][0][2]
+    sound = strings.accounts_of(())[1][0][2]
     soc = float((sound.node.sum(axis=1) * string.grid.soc).sum()) if found.read_groups else None
     every = factors(pack, evidence, found, soc)
     causes, first, last, log, names = _hypotheses(
         tuple(tables.priors(pack, request.confirmed, request.of_model).tolist())
     )
-    accounts = [strings.of(n) for n in names]
+    accounts = [strings.accounts_of(n) for n in names]
     of_string = np.array([a[0] for a in accounts])
     log = log + of_string
     for f in every:
@@ -238,7 +238,7 @@ def believe(request: JudgeRequest, policy: Policy = DEFAULT_POLICY) -> Belief:
         hypotheses,
         p[keep] / p[keep].sum(),
         policy,
-        told=told,
+        reported=reported,
         turned=turned,
     )
 
@@ -247,10 +247,10 @@ def _sound_alone(causes: tuple[tuple[int, ...], ...]) -> Array:
     return np.array([len(c) == 1 and tables.causes()[c[0]].name == "sound" for c in causes])
 
 
-def _put_right(pack: JudgedPack, told: Sequence[Evidence]) -> tuple[Sequence[Evidence], bool]:
+def _put_right(pack: JudgedPack, reported: Sequence[Evidence]) -> tuple[Sequence[Evidence], bool]:
     """The evidence without terminals that read negative, which speak of probes or polarity and of no cell, and with the sign of group
     readings put right where every one is negative by more than any reversed cell; whether that was so."""
-    kept = [e for e in told if not (isinstance(e, TerminalVolts) and e.volts < -NEGATIVE_V)]
+    kept = [e for e in reported if not (isinstance(e, TerminalVolts) and e.volts < -NEGATIVE_V)]
     groups = [e for e in kept if isinstance(e, GroupVolts | DirectVolts)]
     least = TURNED_SHARE * WINDOWS[pack.chemistry].nominal_v
     turned = bool(groups) and all(e.volts < -least for e in groups)

@@ -65,7 +65,9 @@ class Sorted:
     @property
     def read_groups(self) -> set[int]:
         """Groups read at rest by themselves, wherever."""
-        return {g for of in (self.pins, self.tabs) for g, read in of.items() if any(r.amps == 0 for r in read)}
+        return {
+            g for read_at in (self.pins, self.tabs) for g, read in read_at.items() if any(r.amps == 0 for r in read)
+        }
 
     def string_v(self, series: int) -> float | None:
         """The sum of the groups at rest, where each was read."""
@@ -185,17 +187,17 @@ def _between_taps(pack: JudgedPack, taps: list[tuple[int, TapVolts]], step: floa
     """Differences of neighbouring taps that were read, as readings of the groups between."""
     lowest = range(0, pack.series, pack.in_string)
     for base, condition in product(lowest, ("rest", "load", "charging")):
-        of = {base: Volts(0.0, 0.0)} | {
+        at_tap = {base: Volts(0.0, 0.0)} | {
             e.tap: _volts(pack, e, step, ())
             for _, e in taps
             if e.condition == condition and base < e.tap <= base + pack.in_string
         }
-        if len(of) < 2:
+        if len(at_tap) < 2:
             continue
         found.by_taps = True
-        ordered = sorted(of)
+        ordered = sorted(at_tap)
         for low, high in pairwise(ordered):
-            a, b = of[low], of[high]
+            a, b = at_tap[low], at_tap[high]
             groups = tuple(range(low + 1, high + 1))
             # Both stand on one gain of one range, so only the digits and the contact count twice.
             sigma = max(CONTACT_V * 1.5, step * 0.8, SHARE * abs(b.volts - a.volts), 0.0003 * abs(b.volts))

@@ -87,10 +87,10 @@ def siblings(key: ChemistryKey) -> dict[str, Siblings]:
     table = [r for r in rows("groups") if r["family"] == window.family]
     found = {}
     for state in STATES:
-        of = [r for r in table if r["state"] == state]
+        of_state = [r for r in table if r["state"] == state]
 
-        def column(name: str, of: list[dict[str, str]] = of) -> Array:
-            return np.array([float(r[name] or "nan") for r in of])
+        def column(name: str, rows: list[dict[str, str]] = of_state) -> Array:
+            return np.array([float(r[name] or "nan") for r in rows])
 
         volts = column("volts")
         if state in ("flat", "dead") and window.family == "lithium":

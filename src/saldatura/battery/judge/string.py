@@ -148,7 +148,9 @@ class String(StringOdds):
     def _tabs_odds(self, cause: str) -> dict[int, Array]:
         """`odds` by what the tabs alone read, of groups whose tabs were."""
         sound = {g: self._sound(g, tabs_only=True) for g in self.grid.tabs_only}
-        return {g: np.exp(np.clip(self._touched(cause, g, True) - of, -60, 60)) for g, of in sound.items()}
+        return {
+            g: np.exp(np.clip(self._touched(cause, g, True) - log_sound, -60, 60)) for g, log_sound in sound.items()
+        }
 
     def open_and_touched(self, cause: str) -> list[tuple[tuple[int, ...], Account]]:
         """The same with groups touched by a cause, each with its tap; of those beside the wire only the tabs tell."""

@@ -28,7 +28,7 @@ class StringOdds:
     terminals_ok: bool
 
     @classmethod
-    def of(
+    def from_sorted(
         cls, pack: JudgedPack, found: Sorted, seen_at: dict[int, dict[str, float]], terminals_ok: bool = True
     ) -> Self:
         return cls(pack, found, grid(pack, found), seen_at, terminals_ok)
@@ -57,12 +57,12 @@ class StringOdds:
     def _touched(self, cause: str, g: int, tabs_only: bool = False) -> Array:
         """Log likelihood of a group's evidence were it touched by a cause, (N, W)."""
         shares, _ = TOUCHES[cause]
-        of = self.grid.tabs_only[g][1] if tabs_only else self.grid.gone.get(g)
-        if of is None:
+        touched_log = self.grid.tabs_only[g][1] if tabs_only else self.grid.gone.get(g)
+        if touched_log is None:
             return self._flat
         total = self._flat - np.inf
         for state, share in shares.items():
-            one = of[state]
+            one = touched_log[state]
             if state == "high":
                 one = np.logaddexp(one + np.log1p(-OVERCHARGED_SHARE), self._over(g) + np.log(OVERCHARGED_SHARE))
             total = np.logaddexp(total, one + np.log(share))
@@ -163,5 +163,5 @@ class StringOdds:
         return gain
 
     def _node_log(self, worn: bool) -> Array:
-        of = WEAR.worn if worn else WEAR.sound
-        return np.asarray(np.log(self.grid.node_p)[:, None] + np.log(np.maximum(of, 1e-300))[None, :])
+        wear = WEAR.worn if worn else WEAR.sound
+        return np.asarray(np.log(self.grid.node_p)[:, None] + np.log(np.maximum(wear, 1e-300))[None, :])

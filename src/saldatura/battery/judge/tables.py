@@ -111,7 +111,7 @@ def _of_model(share: Array, weights: Array, of_model: Mapping[CauseName, float])
 def holds(pack: JudgedPack, when: str) -> bool:
     """Whether a row's condition is met; what is not known meets none."""
     family = WINDOWS[pack.chemistry].family
-    of: dict[str, object] = {
+    values: dict[str, object] = {
         "kind": pack.kind, "family": family, "age": pack.age_years, "cycles": pack.cycles, "series": pack.series,
         "parallel": pack.parallel, "board_levels": None if pack.board_levels is None else str(pack.board_levels).lower(),
     }  # fmt: skip
@@ -119,7 +119,7 @@ def holds(pack: JudgedPack, when: str) -> bool:
         name, found, value = when.partition(sign)
         if not found:
             continue
-        have = of[name]
+        have = values[name]
         if have is None:
             return False
         if sign == "=":

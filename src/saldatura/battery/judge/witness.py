@@ -71,14 +71,15 @@ def factors(pack: JudgedPack, evidence: Sequence[Evidence], found: Sorted, soc: 
             case Registers():
                 every += registers_factors(e, i)
             case Action():
-                of = tables.tried(e.did)[:, tables.RESULTS.index(e.result)]
-                every.append(Factor(evidence_words(e), of, False, i))
+                likelihoods = tables.tried(e.did)[:, tables.RESULTS.index(e.result)]
+                every.append(Factor(evidence_words(e), likelihoods, False, i))
             case Swap():
                 every.append(
                     Factor(evidence_words(e), swap(e.put, e.reference)[:, tables.RESULTS.index(e.result)], False, i)
                 )
     every += [
-        Factor(says, sensor_shares(known)[:, SENSOR_CLASSES.index(of)]) for says, known, of in sensor_reads(found)
+        Factor(says, sensor_shares(known)[:, SENSOR_CLASSES.index(sensor_class)])
+        for says, known, sensor_class in sensor_reads(found)
     ]
     every += path_factors(pack, found)
     every += gate_factors(pack, found)
@@ -139,12 +140,12 @@ def mechanism_shares(evidence: Sequence[Evidence]) -> Array:
     symptoms with one mechanism behind them count once."""
     _, share = tables.mechanisms()
     joint = share.copy()
-    told = told_symptoms(evidence)
-    for kind, value in told:
-        several = sum(k == kind for k, _ in told)
-        of = tables.symptoms(kind)[:, tables.VALUES[kind].index(value)]
+    symptoms = told_symptoms(evidence)
+    for kind, value in symptoms:
+        several = sum(k == kind for k, _ in symptoms)
+        shares = tables.symptoms(kind)[:, tables.VALUES[kind].index(value)]
         # Two sayings of one charger are two looks at one thing.
-        joint = joint * of ** (1 / several)
+        joint = joint * shares ** (1 / several)
     return joint
 
 
@@ -198,7 +199,7 @@ def sensor_reads(found: Sorted) -> list[tuple[str, bool, str]]:
     for e in found.sensors:
         known = e.r25_ohm is not None
         kinds = (Thermistor(r25_ohm=e.r25_ohm or 1e4, b_k=e.b_k or 3435.0),) if known else USUAL_SENSORS
-        of = (
+        sensor_class = (
             "open" if e.ohm > OPEN_SENSOR_OHM
             else "short" if e.ohm < SHORT_SENSOR_OHM
             else "right" if any(abs(k.celsius(e.ohm) - e.ambient_c) <= SENSOR_OFF_K for k in kinds) else "off"
@@ -209,8 +210,8 @@ def sensor_reads(found: Sorted) -> list[tuple[str, bool, str]]:
             "short": words.sensor_reads_short(e.sensor, ohm),
             "right": words.sensor_reads_right(e.sensor, ohm, e.ambient_c),
             "off": words.sensor_reads_not_what(e.sensor, ohm, e.ambient_c),
-        }[of]
-        reads.append((says, known, of))
+        }[sensor_class]
+        reads.append((says, known, sensor_class))
     return reads
 
 
@@ -238,7 +239,7 @@ def path_reads(pack: JudgedPack, found: Sorted) -> list[tuple[str, int, str]]:
     for node, volts, name in nodes:
         whole = string if string is not None and string > 0.5 else None
         share = abs(volts) / (whole if whole is not None else pack.in_string * window.tool_end_v * 0.8)
-        of = "has" if share >= HAS_IT else "none" if share < HAS_NOT else "part"
+        shows = "has" if share >= HAS_IT else "none" if share < HAS_NOT else "part"
         beside = words.string_whole(whole) if whole is not None else ""
         reads.append(
             (
@@ -246,7 +247,7 @@ def path_reads(pack: JudgedPack, found: Sorted) -> list[tuple[str, int, str]]:
                 if name != "terminals"
                 else words.terminals_read(volts, beside),
                 tables.NODES.index(node),
-                of,
+                shows,
             )
         )
     return reads
@@ -258,16 +259,16 @@ def path_likelihoods(pack: JudgedPack, found: Sorted) -> Array | None:
     if not reads:
         return None
     total = np.ones(len(tables.NODES))
-    for _, node, of in reads:
+    for _, node, shows in reads:
         for place in range(len(tables.NODES)):
             gone = place != 0 and node >= place
             if not gone:
-                p = {"has": 0.965, "part": 0.025, "none": 0.01}[of]
+                p = {"has": 0.965, "part": 0.025, "none": 0.01}[shows]
             elif tables.NODES[place] == "charge_switch":
                 # Its diode still lets current out: the meter sees the string less half a volt.
-                p = {"has": 0.45, "part": 0.25, "none": 0.3}[of]
+                p = {"has": 0.45, "part": 0.25, "none": 0.3}[shows]
             else:
-                p = {"has": 0.02, "part": 0.28, "none": 0.7}[of]
+                p = {"has": 0.02, "part": 0.28, "none": 0.7}[shows]
             total[place] *= p
     return total
 

@@ -59,7 +59,7 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
     able = [k for k in range(1, len(request.groups) + 1) if k not in barred]
     target_v, why = target_of(request, able, policy)
     check_target(window, target_v)
-    there = [k for k in able if is_there(request, request.groups[k - 1], target_v, policy)]
+    at_target = [k for k in able if is_there(request, request.groups[k - 1], target_v, policy)]
     jobs = jobs_for(request, set(barred), target_v, policy)
     harnesses = [c for c in request.channels if c.kind == "harness"]
     said = [why] if why else []
@@ -86,7 +86,7 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
         bound_s=round(min(way.bound_s, way.finish_s), 1),
         one_by_one_s=round(way.one_by_one_s, 1),
         target_rest_v=round(target_v, 4),
-        there=there,
+        at_target=at_target,
         refused=[NotPlanned(group=k, because=text) for k, text in sorted(refused.items())],
         says=said,
     )

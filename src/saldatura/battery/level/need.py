@@ -111,7 +111,7 @@ class LevelNeed(Value):
     target: Target = Field(description="What to level to: full, the highest group, or storage. Default full.")
     needs: list[GroupNeed] = Field(description="Groups that need charge, lowest first.")
     refused: list[RefusedGroup] = Field(description="Groups that must not be charged, and why.")
-    there: list[GroupNumber] = Field(description="Groups that are at the target already.")
+    at_target: list[GroupNumber] = Field(description="Groups that are at the target already.")
     above: list[GroupNumber] = Field([], description="Groups above the target, which no charger brings down.")
     usual_a: float | None = Field(None, description="The current taken where none is asked for, A (policy).")
     says: list[str] = Field([], description="What it means, in words.")
@@ -128,21 +128,21 @@ def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> Le
     barred = {r.group for r in refused}
     able = [g for g in request.groups if g.group not in barred]
     if not able:
-        return LevelNeed(target=request.target, needs=[], refused=refused, there=[])
+        return LevelNeed(target=request.target, needs=[], refused=refused, at_target=[])
     target_v = _target_v(request, able, window)
     flat = [g for g in able if _run_flat(window, g)]
     above = [g.group for g in able if window.family == "lithium" and g.rest_v > target_v + ABOVE_FULL_V]
-    there = [
+    at_target = [
         g.group
         for g in able
         if g not in flat and g.group not in above and _is_there(window, g.rest_v, target_v, request.target, policy)
     ]
-    open_groups = [g for g in able if g.group not in there and g.group not in above]
+    open_groups = [g for g in able if g.group not in at_target and g.group not in above]
     asked = [_charge(request, g, target_v, policy) for g in open_groups]
     needs = []
     for group, charge, forecast in zip(open_groups, asked, charge_all(asked, policy), strict=True):
         if group not in flat and forecast.charge_ah < LEAST_CHARGE_SHARE * pack.rated_ah:
-            there.append(group.group)
+            at_target.append(group.group)
         else:
             needs.append(_need(request, group, charge, forecast, target_v, policy))
     needs.sort(key=lambda n: (n.rest_v, n.group))
@@ -150,7 +150,7 @@ def level_need(request: LevelNeedRequest, policy: Policy = DEFAULT_POLICY) -> Le
         target=request.target,
         needs=needs,
         refused=refused,
-        there=sorted(there),
+        at_target=sorted(at_target),
         above=above,
         says=_says(request, target_v, [g for g in able if g.group in above], flat, policy),
         usual_a=round(policy.charge_c * pack.rated_ah, 3),

@@ -194,6 +194,6 @@ class LevelPlan(Value):
     bound_s: float = Field(description="What no plan over these channels ends before, s.")
     one_by_one_s: float = Field(description="The same work one group after the other, each on its quickest channel, s.")
     target_rest_v: float = Field(description="The rest voltage that all are brought to, V.")
-    there: list[int] = Field(description="Groups that need nothing.")
+    at_target: list[int] = Field(description="Groups that need nothing.")
     refused: list[NotPlanned] = Field(description="Groups that nothing is planned for.")
     says: list[str] = Field(description="What it means, in words.")

@@ -85,8 +85,8 @@ def jobs_for(request: LevelPlanRequest, barred: set[int], target_v: float, polic
             elif channel.kind == "single" and not down:
                 asked += _charged(request, job, group, channel, target_v, policy)
     # Channels that give a group the same are the same charge.
-    told = list(dict.fromkeys(a[3] for a in asked))
-    forecast = dict(zip(told, charge_all(told, policy), strict=True))
+    distinct = list(dict.fromkeys(a[3] for a in asked))
+    forecast = dict(zip(distinct, charge_all(distinct, policy), strict=True))
     for job, channel, kind, r in asked:
         f = forecast[r]
         flat = kind == "precharge"

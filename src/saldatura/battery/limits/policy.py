@@ -281,13 +281,13 @@ def choices() -> list[Choice]:
     return [
         Choice(
             key=key,
-            topic=of["topic"],
-            title=of["title"],
-            unit=of["unit"],
-            reason=of["description"],
-            default=of["default"],
-            low=of["minimum"],
-            high=of["maximum"],
+            topic=described["topic"],
+            title=described["title"],
+            unit=described["unit"],
+            reason=described["description"],
+            default=described["default"],
+            low=described["minimum"],
+            high=described["maximum"],
         )
-        for key, of in schema.items()
+        for key, described in schema.items()
     ]

@@ -84,7 +84,7 @@ def guessed(layout: Layout) -> tuple[dict[LogRole, int], list[LogRole]]:
     scores = {role: [_score(layout, rows, i, role) for i in range(len(layout.header))] for role in ROLES}
     found: dict[LogRole, int] = {}
     ranked = sorted(
-        ((score, role, i) for role, of in scores.items() for i, score in enumerate(of) if score > 0),
+        ((score, role, i) for role, by_column in scores.items() for i, score in enumerate(by_column) if score > 0),
         key=lambda one: (-one[0], ROLES.index(one[1]), one[2]),
     )
     for _, role, i in ranked:
@@ -123,9 +123,9 @@ def _score(layout: Layout, rows: Sequence[Sequence[str]], i: int, role: LogRole)
 def _names_cells(layout: Layout, rows: Sequence[Sequence[str]], i: int) -> bool:
     """Whether a column names one of a few, and measures nothing."""
     words = {*words_in(layout.header[i])}
-    told = [row[i].strip() for row in rows if len(row) > i]
+    names = [row[i].strip() for row in rows if len(row) > i]
     measures = any(words & UNITS[role].keys() for role in ROLES if role != "cell")
-    return not measures and len(set(told)) <= max(FEW_SHARE * len(told), 1)
+    return not measures and len(set(names)) <= max(FEW_SHARE * len(names), 1)
 
 
 def _values(layout: Layout, rows: Sequence[Sequence[str]], i: int, role: LogRole) -> list[float]:
@@ -147,18 +147,18 @@ def _by_values(
     free = [i for i, name in enumerate(layout.header) if i not in found.values() and not words_in(name)]
     held = {i: _values(layout, rows, i, "time_s") for i in free}
     held = {i: v for i, v in held.items() if len(v) >= MOSTLY * len(rows) and len(v) > 1}
-    told: dict[LogRole, int] = {}
+    by_role: dict[LogRole, int] = {}
     rising = [i for i, v in held.items() if all(b >= a for a, b in itertools.pairwise(v)) and v[-1] > v[0]]
     if "time_s" in missing and rising:
-        told["time_s"] = rising[0]
-    rest = [i for i in held if i not in told.values()]
+        by_role["time_s"] = rising[0]
+    rest = [i for i in held if i not in by_role.values()]
     volts = [
         i for i in rest if all(VOLTS_LEAST <= x <= VOLTS_MOST for x in held[i]) and max(held[i]) < SPREAD * min(held[i])
     ]
     if "volts" in missing and volts:
-        told["volts"] = volts[0]
-    rest = [i for i in rest if i not in told.values()]
+        by_role["volts"] = volts[0]
+    rest = [i for i in rest if i not in by_role.values()]
     amps = [i for i in rest if all(abs(x) <= AMPS_MOST for x in held[i])]
     if "amps" in missing and amps:
-        told["amps"] = amps[0]
-    return told if set(missing) <= told.keys() else {}
+        by_role["amps"] = amps[0]
+    return by_role if set(missing) <= by_role.keys() else {}

@@ -74,8 +74,8 @@ def layout_of(text: str, of_values: bool = True) -> Layout:
     if len(header) > MOST_COLUMNS:
         raise Impossible("text", words.NO_TABLE)
     if units:
-        told = [unit.strip().strip("()[]") for unit in _split(head[at + 1], delimiter)]
-        header = [f"{name} / {unit}" if unit else name for name, unit in zip(header, told, strict=False)]
+        unit_row = [unit.strip().strip("()[]") for unit in _split(head[at + 1], delimiter)]
+        header = [f"{name} / {unit}" if unit else name for name, unit in zip(header, unit_row, strict=False)]
     data = numbered[at + 1 + units :]
     if of_values and not _worded(head[at], delimiter):
         # No header at all: the first row is data.

@@ -75,10 +75,10 @@ def _lost(cell: DrawerCell, chemistry: ChemistryKey | None, policy: Policy) -> s
     """Why a cell is not taken as it rests."""
     assert cell.rest_v is not None
     rests = words.rests_at(cell.rest_v)
-    of = cell.chemistry or chemistry
-    if of is None:
+    made_of = cell.chemistry or chemistry
+    if made_of is None:
         return words.reversed_never_used_again(rests) if cell.rest_v < REVERSED_BELOW_V else None
-    window = policy.window(of)
+    window = policy.window(made_of)
     match rest_state(window, cell.rest_v).code:
         case "reversed":
             return words.reversed_never_used_again(rests)

@@ -213,38 +213,42 @@ def at_words(at: At) -> str:
     return f" ({', '.join(parts)})" if parts else ""
 
 
-def evidence_words(of: Told | Tried | Noted) -> str:
+def evidence_words(evidence: Told | Tried | Noted) -> str:
     """A piece of told or tried evidence, as the bench would say it."""
-    match of:
+    match evidence:
         case ChargerSays():
-            return f"charger {PLAIN.get(of.says, of.says)}"
+            return f"charger {PLAIN.get(evidence.says, evidence.says)}"
         case ToolDoes():
-            return f"tool {PLAIN.get(of.does, 'works normally' if of.does == 'normal' else of.does)}"
+            return f"tool {PLAIN.get(evidence.does, 'works normally' if evidence.does == 'normal' else evidence.does)}"
         case Blink():
-            return words.BLINK_CODE_NOT_KNOWN if of.means == "unknown" else f"blinks: {of.means}"
+            return words.BLINK_CODE_NOT_KNOWN if evidence.means == "unknown" else f"blinks: {evidence.means}"
         case MovingChanges():
             what = {"blink": "the blink", "sensor": "the sensor", "output": "the output", "group_v": "a group's volts"}[
-                of.what
+                evidence.what
             ]
-            return words.moving_it(of.changes, what)
+            return words.moving_it(evidence.changes, what)
         case Seen():
-            return "nothing odd seen" if of.what == "nothing" else f"seen: {of.what.replace('_', ' ')}{at_words(of.at)}"
+            return (
+                "nothing odd seen"
+                if evidence.what == "nothing"
+                else f"seen: {evidence.what.replace('_', ' ')}{at_words(evidence.at)}"
+            )
         case History():
-            return f"history: {of.what.replace('_', ' ')}"
+            return f"history: {evidence.what.replace('_', ' ')}"
         case BoardFeeds():
-            return words.board_feeds_itself(of.groups)
+            return words.board_feeds_itself(evidence.groups)
         case Action():
-            return words.then_did_at_result(of.did, at_words(of.at), RESULTS[of.result])
+            return words.then_did_at_result(evidence.did, at_words(evidence.at), RESULTS[evidence.result])
         case RailVolts():
-            return words.reads_rail_volts(of.rail, of.volts)
+            return words.reads_rail_volts(evidence.rail, evidence.volts)
         case GaugeShows():
-            return words.gauge_shows(of.fraction)
+            return words.gauge_shows(evidence.fraction)
         case Temperature():
-            what = "the pack" if of.group is None else f"group {of.group}"
-            return words.air_at(what, of.c, of.ambient_c)
+            what = "the pack" if evidence.group is None else f"group {evidence.group}"
+            return words.air_at(what, evidence.c, evidence.ambient_c)
         case Swap():
-            return words.reference_in_and_then(of.put, RESULTS[of.result])
-    return f"registers: {', '.join(_registers_say(of))}"
+            return words.reference_in_and_then(evidence.put, RESULTS[evidence.result])
+    return f"registers: {', '.join(_registers_say(evidence))}"
 
 
 def _registers_say(registers: Registers) -> list[str]:
@@ -264,11 +268,11 @@ def _registers_say(registers: Registers) -> list[str]:
     return [*said, f"{registers.cycles} cycles"] if registers.cycles is not None else said
 
 
-def sites(of: Told | Tried | Noted) -> At:
+def sites(evidence: Told | Tried | Noted) -> At:
     """Where a piece of evidence is, for those that have a place."""
-    if isinstance(of, BoardFeeds):
-        return At(groups=of.groups)
-    return of.at if isinstance(of, Seen | Action) else At()
+    if isinstance(evidence, BoardFeeds):
+        return At(groups=evidence.groups)
+    return evidence.at if isinstance(evidence, Seen | Action) else At()
 
 
 TOLD: tuple[type[Value], ...] = get_args(get_args(Told)[0])

@@ -77,8 +77,8 @@ class PlanCase:
 
     @property
     def age(self) -> float:
-        told = self.request.age_years if self.request.age_years is not None else self.request.pack.age_years
-        return UNTOLD_YEARS if told is None else told
+        years = self.request.age_years if self.request.age_years is not None else self.request.pack.age_years
+        return UNTOLD_YEARS if years is None else years
 
     @property
     def age_told(self) -> bool:
@@ -86,8 +86,8 @@ class PlanCase:
 
     @property
     def cycles(self) -> float:
-        told = self.request.need.cycles_a_year
-        return tables.cycles_a_year(self.request.pack.kind) if told is None else told
+        a_year = self.request.need.cycles_a_year
+        return tables.cycles_a_year(self.request.pack.kind) if a_year is None else a_year
 
     @cached_property
     def ageing(self) -> tables.Ageing:
@@ -107,9 +107,9 @@ class PlanCase:
 
     @property
     def load_a(self) -> float:
-        told = self.request.need.load_a or self.request.pack.load_a or UNTOLD_C * self.pack.whole_ah
+        amps = self.request.need.load_a or self.request.pack.load_a or UNTOLD_C * self.pack.whole_ah
         # Less empties it no further, and takes longer than anybody looks.
-        return max(told, LEAST_C * self.pack.whole_ah)
+        return max(amps, LEAST_C * self.pack.whole_ah)
 
     def new_ohm(self, capacity_ah: float) -> float:
         """10 s ohm of a new group of that size: cells for high currents where the kind of pack is worked hard, or draws so much."""
@@ -140,12 +140,12 @@ class PlanCase:
 
     def mends(self, repair: RepairName, c: PlannedCause, groups: tuple[int, ...] | None) -> float:
         """The chance that a repair, done to `groups`, mends a cause. A part of the board that was seen is found."""
-        there = groups is None or not c.at.groups or set(c.at.groups) <= set(groups)
+        applies = groups is None or not c.at.groups or set(c.at.groups) <= set(groups)
         mode: str | None = "found" if repair == "repair_board" and self.request.found_part else c.at.mode
         if c.cause == "bad_joint" and self._torn & set(c.at.groups):
             # The joint that is gone is the cell's own tab: only other cells, or one fewer, mend it.
             mode = "torn"
-        return tables.mends(repair, c.cause, mode) * there
+        return tables.mends(repair, c.cause, mode) * applies
 
     @cached_property
     def _torn(self) -> set[int]:
@@ -159,26 +159,26 @@ class PlanCase:
     @cached_property
     def groups(self) -> tuple[Known, ...]:
         """Every group as it stands, in order."""
-        told = {g.group: g for g in self.request.groups}
-        lost = {k: self._lost(k, told.get(k)) for k in range(1, self.pack.series + 1)}
-        usual = self._usual_ah(told, lost)
+        planned_by_group = {g.group: g for g in self.request.groups}
+        lost = {k: self._lost(k, planned_by_group.get(k)) for k in range(1, self.pack.series + 1)}
+        usual = self._usual_ah(planned_by_group, lost)
         socs = {
             k: middle_curve(self.pack.chemistry).soc_at(g.rest_v)
-            for k, g in told.items()
+            for k, g in planned_by_group.items()
             if g.rest_v is not None and self.lithium
         }
         # Groups whose rest voltage nobody tells hang with the others.
         soc = median(socs.values()) if socs else 1.0
         found = []
         for k in lost:
-            planned = told.get(k, PlannedGroup(group=k))
+            planned = planned_by_group.get(k, PlannedGroup(group=k))
             holds = (
                 self._unmeasured(k, usual)
                 if planned.capacity_ah is None
                 else max(planned.capacity_ah, LEAST_HELD * self.pack.rated_ah)
             )
             ohm = planned.resistance_ohm or self._aged_ohm(holds)
-            unfit = lost[k] or self._unfit(planned, told)
+            unfit = lost[k] or self._unfit(planned, planned_by_group)
             found.append(
                 Known(k, holds, ohm, min(socs.get(k, soc), 1.0), planned.capacity_ah is not None, lost[k], unfit)
             )
@@ -189,9 +189,9 @@ class PlanCase:
         rated = self.pack.rated_ah
         return self.new_ohm(rated) * rated / max(holds_ah, 0.05 * rated)
 
-    def _unfit(self, planned: PlannedGroup, told: dict[int, PlannedGroup]) -> str | None:
+    def _unfit(self, planned: PlannedGroup, planned_by_group: dict[int, PlannedGroup]) -> str | None:
         """Why levelling a group mends nothing: it leaks, stands above full, or hardly passes a current."""
-        others = [g for g in told.values() if g.group != planned.group]
+        others = [g for g in planned_by_group.values() if g.group != planned.group]
         leaks = [g.leak_ma for g in others if g.leak_ma is not None]
         most = max(LEAK_MA_AH * self.pack.rated_ah, LEAK_MA)
         if planned.leak_ma is not None and planned.leak_ma - (median(leaks) if leaks else 0.0) > most:
@@ -212,29 +212,35 @@ class PlanCase:
         why = next((g.unfit for g in self.groups if g.unfit and not g.lost), None)
         return None if why is None else f"{why[0].upper()}{why[1:]}."
 
-    def _lost(self, group: int, told: PlannedGroup | None) -> str | None:
-        if told is not None and told.capacity_ah is not None and told.capacity_ah <= LEAST_HELD * self.pack.rated_ah:
+    def _lost(self, group: int, planned: PlannedGroup | None) -> str | None:
+        if (
+            planned is not None
+            and planned.capacity_ah is not None
+            and planned.capacity_ah <= LEAST_HELD * self.pack.rated_ah
+        ):
             return words.group_holds_nothing(group)
-        if told is not None and told.seen:
-            return words.group_is(group, SEEN_WORDS[told.seen[0]])
-        if told is not None and told.rest_v is not None:
-            code = rest_state(self.window, told.rest_v).code
+        if planned is not None and planned.seen:
+            return words.group_is(group, SEEN_WORDS[planned.seen[0]])
+        if planned is not None and planned.rest_v is not None:
+            code = rest_state(self.window, planned.rest_v).code
             if code == "reversed":
-                return words.group_rests_at_reversed(group, told.rest_v)
+                return words.group_rests_at_reversed(group, planned.rest_v)
             if self.lithium and code in LOST:
-                return words.group_rests_at_under(group, told.rest_v, self.window.rest_floor_v)
+                return words.group_rests_at_under(group, planned.rest_v, self.window.rest_floor_v)
         for cause, line in (("reversed_group", "reversed"), ("dead_group", "dead")):
             if self.in_cells_of(group, cause) >= 0.5:  # type: ignore[arg-type]
                 return words.group_is_held_2(group, line)
         return None
 
-    def _usual_ah(self, told: dict[int, PlannedGroup], lost: dict[int, str | None]) -> float:
+    def _usual_ah(self, planned_by_group: dict[int, PlannedGroup], lost: dict[int, str | None]) -> float:
         """What a group holds that was not measured and is not suspected: as its measured siblings, else by its age."""
         sound = [
-            g.capacity_ah for k, g in told.items()
+            g.capacity_ah for k, g in planned_by_group.items()
             if g.capacity_ah is not None and lost[k] is None and self.in_cells_of(k, *OF_CELLS) < TO_GO
         ]  # fmt: skip
-        sound = sound or [g.capacity_ah for k, g in told.items() if g.capacity_ah is not None and lost[k] is None]
+        sound = sound or [
+            g.capacity_ah for k, g in planned_by_group.items() if g.capacity_ah is not None and lost[k] is None
+        ]
         if sound:
             # The median, so that one low group among the measured stands for itself alone; and never better than its age lets any be, for
             # those that were measured may be the new ones.
@@ -267,8 +273,8 @@ class PlanCase:
 
     def _only_high(self, g: Known) -> bool:
         """Whether all that stands against a group is that it was charged too far: let down, it may yet be sound."""
-        told = next((planned for planned in self.request.groups if planned.group == g.number), None)
-        return told is not None and told.rest_v is not None and is_overcharged(self.window, told.rest_v)
+        entered = next((planned for planned in self.request.groups if planned.group == g.number), None)
+        return entered is not None and entered.rest_v is not None and is_overcharged(self.window, entered.rest_v)
 
     @property
     def lost(self) -> str | None:

@@ -229,14 +229,14 @@ def _drop(case: PlanCase) -> Draft:
     draft.groups = [Group(g.capacity_ah, g.resistance_ohm) for g in left]
     draft.aged = [case.aged(g) for g in left]
     end = need.charger_v if need.charger_v is not None else pack.series * window.full_v
-    told = need.cutoff_v if need.cutoff_v is not None else case.request.device_cutoff_v
+    entered = need.cutoff_v if need.cutoff_v is not None else case.request.device_cutoff_v
     # Whoever sets a charger by count mostly has a device that takes several; what it cuts off at is then asked for.
     counts = len(left) if case.request.set_by_count else pack.series
-    cutoff = told if told is not None else counts * window.tool_end_v
+    cutoff = entered if entered is not None else counts * window.tool_end_v
     draft.cutoff_v = cutoff
     draft.because.append(words.device_cuts_off(cutoff, len(left)))
     draft.needs = [words.charger_set(len(left))]
-    if told is None:
+    if entered is None:
         draft.needs.append(words.WHERE_DEVICE_CUTS_OFF)
     each = end / len(left)
     if case.lithium and each > window.full_v + CHARGER_OVER_V and not case.request.set_by_count:

@@ -25,9 +25,9 @@ def combined(case: PlanCase, drafts: Sequence[Draft]) -> Iterator[Draft]:
         a, b = by_name[one], by_name[other]
         if not _open(case, a, b):
             continue
-        of = [(d.repair, d.at if d.repair in CHANGES_CELLS else None) for d in (a, b)]
-        chance = case.chance_of_both(of)
-        if chance >= max(case.chance(*of[0]), case.chance(*of[1])) + ADDS:
+        both = [(d.repair, d.at if d.repair in CHANGES_CELLS else None) for d in (a, b)]
+        chance = case.chance_of_both(both)
+        if chance >= max(case.chance(*both[0]), case.chance(*both[1])) + ADDS:
             yield _both(a, b, chance)
 
 

@@ -95,10 +95,10 @@ def _measure_first(case: PlanCase, drafts: list[Draft]) -> TestFirst | None:
     if not any(d.leans_on_unmeasured() and d.ruled_out is None for d in drafts):
         return None
     row = next(r for r in tables.rows("tests") if r["test"] == "capacity")
-    of = words.EACH_GROUP_BY_ITSELF if case.lost else ""
+    which = words.EACH_GROUP_BY_ITSELF if case.lost else ""
     return TestFirst(
         test="capacity", says=row["says"], costs_min=float(row["minutes"]), waits_h=float(row["waits_h"]), saves=0.0,
-        because=words.nobody_measured_what_old(row['says'], of),
+        because=words.nobody_measured_what_old(row['says'], which),
     )  # fmt: skip
 
 

@@ -53,13 +53,13 @@ def test_first(case: PlanCase, choices: list[Choice], a_year: float | None) -> T
         # Single cells are tested where the whole pack cannot be.
         if row["test"] == OF_CELLS and not case.lost:
             continue
-        told = row["causes"].split()
+        named_causes = row["causes"].split()
         tells_cells = row["test"] in ("capacity", OF_CELLS) and any(c.old for c in choices)
-        if not tells_cells and not any(c.cause in told for c in causes):
+        if not tells_cells and not any(c.cause in named_causes for c in causes):
             continue
-        told_by = _outcomes(causes, told, float(row["right"])).T * p
+        told_by = _outcomes(causes, named_causes, float(row["right"])).T * p
         after = [told_by @ w for w in (cells if row["test"] in ("capacity", OF_CELLS) else [worth])]
-        saves = float(np.mean([of.max(axis=1).sum() for of in after])) - without
+        saves = float(np.mean([outcome.max(axis=1).sum() for outcome in after])) - without
         price = float(row["minutes"]) / 60 * (case.request.prices.labour_h or 0.0)
         if saves - price > most + 1e-9:
             most = saves - price
@@ -79,17 +79,17 @@ def _worth(cause: PlannedCause | None, choice: Choice, a_year: float, better: in
     if cause is None:
         mended = tables.mends(choice.repair, "*", None)
     else:
-        there = choice.repair not in ("replace_groups", "donor_cells", "drop_group") or set(cause.at.groups) <= set(
+        applies = choice.repair not in ("replace_groups", "donor_cells", "drop_group") or set(cause.at.groups) <= set(
             choice.groups
         )
-        mended = tables.mends(choice.repair, cause.cause, cause.at.mode) * there
+        mended = tables.mends(choice.repair, cause.cause, cause.at.mode) * applies
     years = choice.years[better] if choice.old else sum(choice.years) / 2
     return mended * years * a_year - choice.outlay
 
 
-def _outcomes(causes: list[PlannedCause], told: list[str], right: float) -> Array:
+def _outcomes(causes: list[PlannedCause], named_causes: list[str], right: float) -> Array:
     """The chance of each outcome, (C + 1, outcomes): each cause the test names, and none of them."""
-    named = [i for i, c in enumerate(causes) if c.cause in told]
+    named = [i for i, c in enumerate(causes) if c.cause in named_causes]
     chances = np.full((len(causes) + 1, len(named) + 1), (1 - right) / max(len(named), 1))
     chances[:, -1] = np.where(np.isin(np.arange(len(causes) + 1), named), (1 - right) / max(len(named), 1), right)
     for column, i in enumerate(named):

@@ -112,7 +112,7 @@ class Ladder:
     _weighed: dict[tuple[object, ...], Weighed] = field(default_factory=dict, compare=False)
 
     @classmethod
-    def of(cls, readings: list[Reading], series: int, window: Window, noise: Noise) -> "Ladder":
+    def from_readings(cls, readings: list[Reading], series: int, window: Window, noise: Noise) -> "Ladder":
         """From readings that are known to lie on the string."""
         return cls(
             series,

@@ -92,11 +92,13 @@ def _straight_or_through(ladder: Ladder, starts: list[_Path], best: _Path) -> _P
     """The same with the terminals read the other way, straight or through a board, where that explains them better: which it
     was could not be told before the faults were."""
     for start in starts:
-        of, account = start.held.account, best.held.account
-        if of.board == account.board:
+        straight, account = start.held.account, best.held.account
+        if straight.board == account.board:
             continue
         other = next(s.held.account.log_prior for s in starts if s.held.account.board == account.board)
-        held = ladder.weigh(replace(account, board=of.board, log_prior=account.log_prior - other + of.log_prior))
+        held = ladder.weigh(
+            replace(account, board=straight.board, log_prior=account.log_prior - other + straight.log_prior)
+        )
         if held.score > best.held.score:
             best = _Path(best.faults, held)
     return best

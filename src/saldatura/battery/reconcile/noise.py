@@ -139,13 +139,13 @@ def _by_ranges(meter: Meter, readings: Sequence[Reading], spans: Sequence[int]) 
     return Noise(sigma, np.array([order.index(n) for n in numbers], dtype=np.int64), gain, np.zeros(len(readings)))
 
 
-def _of_step(meter: Meter, typed: float, size: int, told: float | None, alike: bool) -> tuple[float, float]:
+def _of_step(meter: Meter, typed: float, size: int, known_step: float | None, alike: bool) -> tuple[float, float]:
     """(standard uncertainty of a reading, the step it was rounded to where that is coarser than the meter shows)."""
-    if told is not None:
+    if known_step is not None:
         # Below the first change of range a coarse step is a range set by hand, or a nought left off when typing.
-        most = meter.digits if size or told <= meter.resolution_v else min(meter.digits, 1)
-        rounded = 0.0 if size or told <= meter.resolution_v else told
-        return reading_sigma_v(meter.model_copy(update={"digits": most}), told), rounded
+        most = meter.digits if size or known_step <= meter.resolution_v else min(meter.digits, 1)
+        rounded = 0.0 if size or known_step <= meter.resolution_v else known_step
+        return reading_sigma_v(meter.model_copy(update={"digits": most}), known_step), rounded
     if size:
         # On a coarser range the meter's digits grow with its step; one that only the digits typed tell of, not without end.
         most = min(meter.digits, MOST_DIGITS) if typed > meter.resolution_v else meter.digits

@@ -52,11 +52,11 @@ def all_turned(request: ReconcileRequest) -> bool:
     """Whether every reading is negative by more than any reversed cell is."""
     least = TURNED_SHARE * WINDOWS[request.chemistry].nominal_v
 
-    told = [(r.volts, b - a) for r in request.readings for a, b in (span_of(r, request.series),) if a != b]
-    return bool(told) and all(volts / steps < -least for volts, steps in told)
+    spans = [(r.volts, b - a) for r in request.readings for a, b in (span_of(r, request.series),) if a != b]
+    return bool(spans) and all(volts / steps < -least for volts, steps in spans)
 
 
-def solve_string(request: ReconcileRequest, told: ReconcileRequest | None = None, base: int = 0) -> Reconciled:
+def solve_string(request: ReconcileRequest, as_reported: ReconcileRequest | None = None, base: int = 0) -> Reconciled:
     """Solve for the group voltages of one string and explain what does not fit, simplest first.
 
     One meter's gain is shared by all its readings of one range: it scales every voltage alike, cannot show in the
@@ -64,11 +64,11 @@ def solve_string(request: ReconcileRequest, told: ReconcileRequest | None = None
     others, which is solved by numbers of its own, `told` are the readings as the pack numbers them and `base` is the tap of the pack
     that its tap 0 is; all that is said is by the pack's numbers, and readings are by their place in `told`.
     """
-    told = told or request
+    as_reported = as_reported or request
     if all_turned(request):
         put_right = [r.model_copy(update={"volts": -r.volts}) for r in request.readings]
-        right_told = told.model_copy(
-            update={"readings": [r.model_copy(update={"volts": -r.volts}) for r in told.readings]}
+        right_told = as_reported.model_copy(
+            update={"readings": [r.model_copy(update={"volts": -r.volts}) for r in as_reported.readings]}
         )
         right = solve_string(request.model_copy(update={"readings": put_right}), right_told, base)
         finding = ReversedProbes(reading=0, confidence=0.99, because=TURNED)
@@ -76,14 +76,14 @@ def solve_string(request: ReconcileRequest, told: ReconcileRequest | None = None
     window = WINDOWS[request.chemistry]
     spans = [abs(a - b) for a, b in (span_of(r, request.series) for r in request.readings)]
     noise = noise_of(request.meter, request.readings, spans)
-    ladder = Ladder.of(request.readings, request.series, window, noise)
+    ladder = Ladder.from_readings(request.readings, request.series, window, noise)
     explained = explain(ladder)
     held = explained.held
     inner = ladder.without_terminals(held)
     check = sum_check(ladder, inner)
     explained, held, inner = _renumbered(explained, base), _moved(held, base), _moved(inner, base)
-    found = [_told(told, fault, explained, base) for fault in explained.faults if fault.kind != "pack_differs"]
-    found += _terminals(told, ladder, check, explained, (base, base + request.series))
+    found = [_told(as_reported, fault, explained, base) for fault in explained.faults if fault.kind != "pack_differs"]
+    found += _terminals(as_reported, ladder, check, explained, (base, base + request.series))
 
     residuals: list[float | None] = [None] * len(request.readings)
     for index, residual in zip(held.rows, held.fit.residuals.tolist(), strict=True):
@@ -94,7 +94,7 @@ def solve_string(request: ReconcileRequest, told: ReconcileRequest | None = None
     if missing:
         findings.append(Undetermined(groups=missing, because=words.because_missing(missing, sums)))
     alike = words.look_alikes(held.fit, np.array([ladder.on_tabs[i] for i in held.rows], dtype=bool), window)
-    point, place = _next_reading(told, ladder, found, alike, held, groups, base)
+    point, place = _next_reading(as_reported, ladder, found, alike, held, groups, base)
     return Reconciled(
         groups=groups,
         taps_v=_taps_v(request.series, held, inner, base),
@@ -108,7 +108,7 @@ def solve_string(request: ReconcileRequest, told: ReconcileRequest | None = None
         accounts=[
             FairAccount(
                 share=round(min(share, 1.0), 4),
-                faults=[words.fault_words(fault, told.readings) for fault in faults],
+                faults=[words.fault_words(fault, as_reported.readings) for fault in faults],
                 volts=_volts(request.series, account.fit, base),
             )
             for share, faults, account in explained.fair

@@ -46,11 +46,11 @@ def reconcile(request: ReconcileRequest) -> Reconciled:
     readings = [_against_own_minus(r, each) for r in request.readings]
     parts: list[tuple[list[int], Reconciled]] = []
     for string in range(request.strings):
-        rows, base = [i for i, of in enumerate(placed) if of in (None, string)], string * each
+        rows, base = [i for i, string_of in enumerate(placed) if string_of in (None, string)], string * each
         asked = {"series": each, "strings": 1}
         own = request.model_copy(update={**asked, "readings": [_lowered(readings[i], base) for i in rows]})
-        told = request.model_copy(update={"readings": [readings[i] for i in rows]})
-        parts.append((rows, solve_string(own, told, base)))
+        as_reported = request.model_copy(update={"readings": [readings[i] for i in rows]})
+        parts.append((rows, solve_string(own, as_reported, base)))
     return _together(request, parts)
 
 
@@ -91,8 +91,8 @@ def _against_own_minus(reading: Reading, each: int) -> Reading:
     """A tap of a later string named as what it is: read against the minus of its own string."""
     if not isinstance(reading, TapReading) or reading.tap <= each:
         return reading
-    told = reading.model_dump(exclude={"kind", "tap"})
-    return SpanReading(**told, from_tap=(reading.tap - 1) // each * each, to_tap=reading.tap)
+    fields = reading.model_dump(exclude={"kind", "tap"})
+    return SpanReading(**fields, from_tap=(reading.tap - 1) // each * each, to_tap=reading.tap)
 
 
 def _lowered(reading: Reading, base: int) -> Reading:

@@ -146,12 +146,12 @@ class Decoded:
                 self.odd.append(f"0x{number:02x}")
 
     def _cells(self, request: RegistersRequest) -> None:
-        told = [self.words.get(number) for number in CELLS]
+        read = [self.words.get(number) for number in CELLS]
         # Optional, and nothing where there is no such cell: what lies above the last that says something is not there.
         # Of a pack whose groups are known, nothing there is a dead one.
-        while told and (told[-1] is None or (told[-1] == 0 and len(told) > (request.series or 0))):
-            told.pop()
-        cells = [None if word is None else round(word / 1000, 3) for word in told]
+        while read and (read[-1] is None or (read[-1] == 0 and len(read) > (request.series or 0))):
+            read.pop()
+        cells = [None if word is None else round(word / 1000, 3) for word in read]
         for group, volts in enumerate(cells, start=1):
             if volts is not None and volts > MOST_CELL_V:
                 self.odd.append(f"0x{CELLS[group - 1]:02x}")

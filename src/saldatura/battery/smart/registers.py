@@ -80,13 +80,13 @@ def _flags(say: RegistersSay) -> Iterator[Contradiction]:
 
 def _missing_cells(say: RegistersSay, request: RegistersRequest) -> int | None:
     """How many cells there may be that the chip did not tell; None where it tells four of a pack that has more."""
-    told = sum(v is not None for v in say.cells_v)
+    read = sum(v is not None for v in say.cells_v)
     if request.series is not None:
-        return max(request.series - told, 0) if request.series <= len(CELLS) else None
+        return max(request.series - read, 0) if request.series <= len(CELLS) else None
     if max(say.design_v or 0.0, say.voltage_v or 0.0) > len(CELLS) * limits.MOST_GROUP_V:
         return None
     absent = sum(request.words.get(f"0x{number:02x}") == 0 for number in CELLS)
-    return max(len(CELLS) - told - absent, 0)
+    return max(len(CELLS) - read - absent, 0)
 
 
 def _against_charge(say: RegistersSay, request: RegistersRequest) -> Iterator[Contradiction]:

@@ -20,7 +20,7 @@ class SheetLine(Value):
 
 def sheet(request: RegistersRequest, say: RegistersSay) -> list[SheetLine]:
     """Every word and block that was asked for, by number; those beyond the standard are kept as they came."""
-    told = _told(say)
+    meanings = _told(say)
     keys = sorted({*request.words, *request.blocks}, key=lambda key: int(key, 16))
     lines = []
     for key in keys:
@@ -33,7 +33,7 @@ def sheet(request: RegistersRequest, say: RegistersSay) -> list[SheetLine]:
                 number=key,
                 name=standard.name if standard is not None else "beyond the standard",
                 raw=raw,
-                says=told.get(number, "") if raw is not None and key not in say.unreadable else "",
+                says=meanings.get(number, "") if raw is not None and key not in say.unreadable else "",
                 odd=raw is not None and key in say.unreadable,
             )
         )

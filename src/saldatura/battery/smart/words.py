@@ -121,14 +121,14 @@ def chip_says(say: "RegistersSay") -> str:
     unit = "Ah" if say.full_ah is not None else "Wh"
     parts = [f"{percent(say.relative_soc)} full"] if say.relative_soc is not None else []
     if full is not None:
-        of = f" of {_amount(design)}" if design is not None else ""
-        parts.append(f"{_amount(full)}{of} {unit} when full")
+        of_design = f" of {_amount(design)}" if design is not None else ""
+        parts.append(f"{_amount(full)}{of_design} {unit} when full")
     parts += [counted(say.cycles, "cycle")] if say.cycles is not None else []
     parts += [f"{figure(say.voltage_v, 2)} V"] if say.voltage_v is not None else []
     parts += [f"alarm: {', '.join(a.replace('_', ' ') for a in say.alarms)}"] if say.alarms else []
-    told = f"Its chip says {', '.join(parts)}." if parts else "Its chip answers."
+    opening = f"Its chip says {', '.join(parts)}." if parts else "Its chip answers."
     against = [c.because for c in say.contradictions]
-    return " ".join([told, *against[:3]])
+    return " ".join([opening, *against[:3]])
 
 
 def current_against(chip_a: float, beside_a: float) -> str:

@@ -42,11 +42,11 @@ LEAST_LEAK_SHARE = 5e-4
 def compare(request: CompareRequest, policy: Policy = DEFAULT_POLICY) -> Comparison:
     """Compare two sets: what cannot be told is said. Raises Impossible for sets that are not of this pack's groups."""
     series = request.pack.series
-    for field, of in (("then", request.then), ("now", request.now)):
-        if len(of) != series:
+    for field, readings in (("then", request.then), ("now", request.now)):
+        if len(readings) != series:
             raise Impossible(
                 field,
-                words.given_but_pack_has(len(of), series),
+                words.given_but_pack_has(len(readings), series),
             )
     rows = [_row(k, request.then[k], request.now[k]) for k in range(series)]
     step_a = request.now_a - request.then_a
@@ -66,7 +66,10 @@ def _row(k: int, then: SetGroup, now: SetGroup) -> ComparedGroup:
 
 
 def _sigma(request: CompareRequest, k: int) -> float:
-    a, b = (SIGMA_UNKNOWN_V if of[k].sigma_v is None else of[k].sigma_v or 0.0 for of in (request.then, request.now))
+    a, b = (
+        SIGMA_UNKNOWN_V if readings[k].sigma_v is None else readings[k].sigma_v or 0.0
+        for readings in (request.then, request.now)
+    )
     return max(math.hypot(a, b), LEAST_SIGMA_V)
 
 
@@ -125,23 +128,23 @@ def _leak(request: CompareRequest, rows: list[ComparedGroup], policy: Policy) ->
     found, values, sigmas, flat, sure = [], list[float | None](), list[float](), list[int](), set[int]()
     for k, row in enumerate(rows):
         rose = row.moved_v is not None and row.moved_v - drift > max(CHARGED_V, 6 * _sigma(request, k))
-        told = None if row.moved_v is None or rose or row in fallen else _leaked(request, k, row, drift)
-        if told is None:
+        leak = None if row.moved_v is None or rose or row in fallen else _leaked(request, k, row, drift)
+        if leak is None:
             if row.moved_v is not None and not rose and row not in fallen:
                 flat.append(row.group)
             found.append(row)
             values.append(None)
             sigmas.append(0.0)
             continue
-        if told.sure:
+        if leak.sure:
             sure.add(row.group)
         found.append(
             row.model_copy(
-                update={"leak_mah_day": told.mah_day, "sigma_mah_day": told.sigma, "leak_ua": told.mah_day / 24 * 1000}
+                update={"leak_mah_day": leak.mah_day, "sigma_mah_day": leak.sigma, "leak_ua": leak.mah_day / 24 * 1000}
             )
         )
-        values.append(told.mah_day)
-        sigmas.append(told.sigma)
+        values.append(leak.mah_day)
+        sigmas.append(leak.sigma)
     down = {row.group for row in fallen if drift - (row.moved_v or 0.0) > _fall_v(request, row.group - 1, policy)}
     floor_mah = LEAST_LEAK_SHARE * request.pack.rated_ah * 1000
     scored = [
@@ -218,12 +221,12 @@ def _leaked(request: CompareRequest, k: int, row: ComparedGroup, drift: float) -
     if slope < FLAT_V and least <= LEAST_SHOWN:
         return None
     # By the charge at both voltages and not by the slope between them: a leak of days goes round the curve's bends.
-    told = [(c.soc_at(row.then_v) - c.soc_at(now_v)) * mah_day for c in curves_for(request.pack.chemistry)]
+    leaks = [(c.soc_at(row.then_v) - c.soc_at(now_v)) * mah_day for c in curves_for(request.pack.chemistry)]
     # Which curve holds is not known; half of what they differ by stands for it. On a plateau the ends of the range do.
-    sigma = math.hypot(_sigma(request, k) / max(slope, FLAT_V) * mah_day, (max(told) - min(told)) / 2)
+    sigma = math.hypot(_sigma(request, k) / max(slope, FLAT_V) * mah_day, (max(leaks) - min(leaks)) / 2)
     if slope < FLAT_V:
         sigma = max(sigma, (most - least) / 4 * mah_day)
-    return _Leak(sum(told) / len(told), sigma, least > LEAST_SHOWN and has_plateau(request.pack.chemistry))
+    return _Leak(sum(leaks) / len(leaks), sigma, least > LEAST_SHOWN and has_plateau(request.pack.chemistry))
 
 
 def _leak_says(

@@ -109,8 +109,8 @@ def _laid(volts: list[float], series: int, window: Window, levels: Sequence[floa
 def _empty(volts: Sequence[float], series: int, window: Window, pack_v: float | None) -> list[float]:
     """What a group of a nearly empty pack may hang at: the middle gap, and the terminals' share."""
     gaps = sorted(b - a for a, b in itertools.pairwise(sorted(volts)))
-    told = [gaps[len(gaps) // 2], *([] if pack_v is None else [pack_v / series])]
-    return [m for m in told if LEAST_GROUP_V <= m < window.rest_floor_v]
+    middles = [gaps[len(gaps) // 2], *([] if pack_v is None else [pack_v / series])]
+    return [m for m in middles if LEAST_GROUP_V <= m < window.rest_floor_v]
 
 
 def _alike(on_tap: dict[int, list[Lead]]) -> list[DuplicatePotential]:
@@ -202,15 +202,15 @@ def _gaps(on_tap: dict[int, list[Lead]], window: Window, group_v: float) -> list
 def _candidates(volts: Sequence[float], series: int, window: Window, pack_v: float | None) -> list[float]:
     """What a group may hang at: what the gaps say, taken as one, two or three groups."""
     least = max(window.rest_floor_v, 0.3)
-    told = Counter(
+    counts = Counter(
         round((high - low) / k / 0.02) * 0.02
         for i, low in enumerate(volts)
         for high in volts[i + 1 : i + 4]
         for k in (1, 2, 3)
     )
     if pack_v is not None:
-        told[pack_v / series] = len(volts)
-    able = Counter({m: n for m, n in told.items() if least <= m <= window.full_v + 0.05})
+        counts[pack_v / series] = len(volts)
+    able = Counter({m: n for m, n in counts.items() if least <= m <= window.full_v + 0.05})
     return [m for m, _ in able.most_common(max(6, MOST_WAYS // max(len(volts), 1)))]
 
 

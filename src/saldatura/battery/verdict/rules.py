@@ -31,14 +31,14 @@ def _terminals_alone(case: VerdictCase) -> Ruling | None:
     ends = [r.volts for r in case.request.readings if r.kind == "pack"]
     if not ends or len(ends) < len(case.request.readings):
         return None
-    told = terminals_say(case.window, case.request.pack.in_string, ends[-1])
+    terminals = terminals_say(case.window, case.request.pack.in_string, ends[-1])
     kinds: dict[str, VerdictKind] = {
         "under_floor": "group_under_floor",
         "run_flat": "run_flat",
         "above_full": "overcharged",
         "reversed": "readings_inconsistent",
     }
-    mean = volts_words(told.mean_v)
+    mean = volts_words(terminals.mean_v)
     headline = {
         "reversed": words.PROBES_OR_POLARITY_TERMINALS,
         "off": words.NOTHING_AT_TERMINALS,
@@ -47,9 +47,13 @@ def _terminals_alone(case: VerdictCase) -> Ruling | None:
         "above_full": words.LEAST_ONE_GROUP_STANDS,
         "empty": words.group_empty_or_some(mean),
         "inside": words.NOTHING_IS_SETTLED_YET,
-    }[told.code]
+    }[terminals.code]
     return Ruling(
-        kinds.get(told.code, "cannot_tell"), headline, told.says, case.read_next() or "Read every group.", alone=True
+        kinds.get(terminals.code, "cannot_tell"),
+        headline,
+        terminals.says,
+        case.read_next() or "Read every group.",
+        alone=True,
     )
 
 

@@ -224,17 +224,17 @@ class Driven(Minded[ScpiOutput, Stop]):
         return max(charge_watch.counted_ah(Series.from_rows(self.so_far())), 0.0)
 
     def _recorded(self, stop: Stop) -> None:
-        live, told = self.live, ChargeTold()
+        live, measured = self.live, ChargeTold()
         if self.watch.fit is not None:
             asked, _, _ = asked_of(self.bench.facts(self.job_id), self.run)
             ah = charge_watch.capacity_told(self.watch.fit, asked)
             ohm = charge_watch.resistance_told(self.run, Series.from_rows(self.so_far()))
-            told = ChargeTold(
+            measured = ChargeTold(
                 ah=ah and round(ah[0], 3), ah_doubt=round(ah[1], 3) if ah else 0.0,
                 ohm=ohm and round(ohm[0], 6), ohm_doubt=round(ohm[1], 6) if ohm else 0.0,
             )  # fmt: skip
         new = NewStop(
-            charge=self.run.id, why=stop.why, says=stop.says, off=self.off, told=told, ah=round(self.ah, 4),
+            charge=self.run.id, why=stop.why, says=stop.says, off=self.off, measured=measured, ah=round(self.ah, 4),
             volts=live.volts if live else None, amps=live.amps if live else None,
         )  # fmt: skip
         self.bench.add(self.job_id, new)

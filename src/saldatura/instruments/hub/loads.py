@@ -159,8 +159,8 @@ class Loads:
 
     def start(self, job_id: int, new: NewLoadRun) -> LoadRunNow:
         """Switch a load on at the pack: gate, off, set, read back, on, gate again. Raises Refused, Impossible; nothing is on then."""
-        of, meter = self._load(new.instrument), self._meter_of(new)
-        places = {watched.link.address for watched in (of, meter) if watched is not None}
+        load, meter = self._load(new.instrument), self._meter_of(new)
+        places = {watched.link.address for watched in (load, meter) if watched is not None}
         with self.board.alone(job_id, *places):
             self._gate(job_id, new)
             if self.bench.facts(job_id).simulated:
@@ -168,7 +168,7 @@ class Loads:
                     "instrument",
                     "this pack is simulated: its stand-in load runs it; a real load has nothing to hang on",
                 )
-            self.board.free(job_id, of.asked, "load")
+            self.board.free(job_id, load.asked, "load")
             guarded = next((r for r in self._runs.values() if not r.off and r.new.meter == new.meter is not None), None)
             if guarded is not None:
                 raise Refused("meter", f"that meter guards the load run of job {guarded.job_id}; end that first")
@@ -178,7 +178,7 @@ class Loads:
             if forecast is None:
                 raise Refused("groups", "how long it should last cannot be told: read every group at rest first")
             low_v = round(forecast.curve.pack_v[-1], 2)
-            run = LoadRun(self.bench, job_id, new, of, meter, forecast, low_v, self.outputs, self.board)
+            run = LoadRun(self.bench, job_id, new, load, meter, forecast, low_v, self.outputs, self.board)
             self._switch_on(run)
             run.start()
             return run.now()

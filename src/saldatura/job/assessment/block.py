@@ -62,7 +62,7 @@ class OldPlace(Value):
 class Block(Value):
     """Everything that is computed of a job's block. `stop`: why nothing is joined as it stands."""
 
-    told: NewBlock
+    entered: NewBlock
     map: PackMap
     below: list[MappedCell]
     findings: list[str]
@@ -93,26 +93,26 @@ def block_of(facts: JobFacts, policy: Policy) -> Block:
 
 
 def _block(facts: JobFacts, policy: Policy) -> Block:
-    told = told_block(facts)
+    entered = told_block(facts)
     pack = facts.intake.pack
-    made = pack_map(map_request(facts, told))
+    made = pack_map(map_request(facts, entered))
     load = block_load(facts)
     ohms, volts, unread = group_figures(facts, policy)
     # A wall of cells is mapped, and not solved while somebody waits for the page.
     small = len(made.cells) <= MOST_SOLVED
     # A tick, a note or a cell's polarity leaves the strips as they are.
-    asked = (made, told, ohms, volts, load, pack.parallel)
+    asked = (made, entered, ohms, volts, load, pack.parallel)
     strips = facts.same("strips", asked, lambda: solved_network(*asked)) if small else None
-    work, groups = work_of(facts, told)
+    work, groups = work_of(facts, entered)
     polarity = _polarity(facts, made, work, groups)
     old = _old_places(facts)
     fresh, in_place = _as_set(volts, polarity, _since_read(facts))
-    lists, lists_stop = listed(facts, told, made, work, groups, fresh, policy, unread - in_place)
+    lists, lists_stop = listed(facts, entered, made, work, groups, fresh, policy, unread - in_place)
     return Block(
-        told=NewBlock(**{name: getattr(told, name) for name in NewBlock.model_fields}),
+        entered=NewBlock(**{name: getattr(entered, name) for name in NewBlock.model_fields}),
         map=made,
         below=mirrored(made.cells),
-        findings=[*made.findings, *_checked(told, made, volts, [o.sensor for o in old if o.sensor], policy, small)],
+        findings=[*made.findings, *_checked(entered, made, volts, [o.sensor for o in old if o.sensor], policy, small)],
         strips=strips,
         choices=facts.same("choices", asked, lambda: list(strip_choices(*asked))) if small else [],
         load_a=load.lasting_a,
@@ -120,7 +120,7 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
         cells_c=facts.same("cells_c", (ohms, volts, load, policy), lambda: _hottest_c(facts, load.lasting_a, policy)),
         polarity=polarity,
         stop=_stop(polarity, policy),
-        method_says=method_says(told.method, told.strip),
+        method_says=method_says(entered.method, entered.strip),
         work=work,
         work_groups=groups,
         lists=lists,
@@ -140,25 +140,25 @@ def _hottest_c(facts: JobFacts, amps: float, policy: Policy) -> float | None:
 
 
 def _checked(
-    told: NewBlock, made: PackMap, volts: Sequence[float], sensors: Sequence[str], policy: Policy, near: bool
+    entered: NewBlock, made: PackMap, volts: Sequence[float], sensors: Sequence[str], policy: Policy, near: bool
 ) -> list[str]:
     """What would not be right of the block as it is told, in sentences."""
-    spots = {s.sensor: s.between for s in told.sensors}
+    spots = {s.sensor: s.between for s in entered.sensors}
     known = list(dict.fromkeys([*sensors, *spots]))
     found = checks.sensors(made, spots, known)
-    stack = told.arrangement == "stack" and not told.cells
-    length = told.cell_mm or cell_length(told.diameter_mm)
-    box = [None if b is None else (b.length_mm, b.width_mm, b.height_mm) for b in (told.case, told.board)]
+    stack = entered.arrangement == "stack" and not entered.cells
+    length = entered.cell_mm or cell_length(entered.diameter_mm)
+    box = [None if b is None else (b.length_mm, b.width_mm, b.height_mm) for b in (entered.case, entered.board)]
     found += checks.fits(
-        made, (told.strip.thickness_mm, told.strip.layers), length, box[0], box[1], stack, told.joint_mm or 0.0
+        made, (entered.strip.thickness_mm, entered.strip.layers), length, box[0], box[1], stack, entered.joint_mm or 0.0
     )
     if stack:
         return found
     if near:
-        laid = laid_pieces(made, told.strips)
-        found += checks.gaps(made, laid, told.strip.width_mm, volts, policy.strip_gap_mm, policy.strip_gap_mm_per_v)
-        found += checks.over_cans(made, laid, told.diameter_mm, told.strip.width_mm, volts)
-    return [*found, checks.rings(made, told.strip.width_mm, volts)]
+        laid = laid_pieces(made, entered.strips)
+        found += checks.gaps(made, laid, entered.strip.width_mm, volts, policy.strip_gap_mm, policy.strip_gap_mm_per_v)
+        found += checks.over_cans(made, laid, entered.diameter_mm, entered.strip.width_mm, volts)
+    return [*found, checks.rings(made, entered.strip.width_mm, volts)]
 
 
 def _since_read(facts: JobFacts) -> set[str]:

@@ -82,9 +82,9 @@ def _piece(link: Link, a: str, b: str) -> Piece:
     return Piece(link.tap, on[a].side if on[a] is on[b] else None, a, b, on[a].layer)
 
 
-def segments_of(made: PackMap, told: NewBlock) -> list[Segment]:
+def segments_of(made: PackMap, entered: NewBlock) -> list[Segment]:
     """The strips in pieces: as each link is laid, pole to pole."""
-    cells, strip = {c.cell: c for c in made.cells}, told.strip
+    cells, strip = {c.cell: c for c in made.cells}, entered.strip
 
     def at(cell: str, tap: int) -> Point:
         return pole_at(cells[cell], pole_of(cells[cell], tap), made.layers, made.cell_mm)
@@ -95,7 +95,7 @@ def segments_of(made: PackMap, told: NewBlock) -> list[Segment]:
             width_mm=strip.width_mm, thickness_mm=strip.thickness_mm, layers=strip.layers,
             length_mm=strip_mm(at(p.a, p.tap), at(p.b, p.tap), made.diameter_mm),
         )
-        for p in laid_pieces(made, told.strips)
+        for p in laid_pieces(made, entered.strips)
     ]  # fmt: skip
 
 
@@ -105,10 +105,10 @@ def _node(cell: MappedCell, tap: int) -> str:
 
 def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
     """The strips of a job's block as a network. Raises Impossible where there is none."""
-    told = told_block(facts)
+    entered = told_block(facts)
     ohms, volts, _ = group_figures(facts, policy)
     found = _network(
-        pack_map(map_request(facts, told)), told, ohms, volts, block_load(facts), facts.intake.pack.parallel
+        pack_map(map_request(facts, entered)), entered, ohms, volts, block_load(facts), facts.intake.pack.parallel
     )
     if found is None:
         raise Impossible("block", words.SINGLE_CELL_HAS_NO)
@@ -116,17 +116,17 @@ def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
 
 
 def solved_network(
-    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
+    made: PackMap, entered: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
 ) -> Interconnect | None:
     """The strips under the load; None where no strip is needed at all."""
-    request = _network(made, told, ohms, volts, load, parallel)
+    request = _network(made, entered, ohms, volts, load, parallel)
     return None if request is None else interconnect(request)
 
 
 def _network(
-    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
+    made: PackMap, entered: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
 ) -> InterconnectRequest | None:
-    strip, laid = told.strip, segments_of(made, told)
+    strip, laid = entered.strip, segments_of(made, entered)
     if not laid:
         return None
     first, last = made.links[0], made.links[-1]
@@ -158,10 +158,10 @@ def _network(
 
 
 def strip_choices(
-    made: PackMap, told: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
+    made: PackMap, entered: NewBlock, ohms: Sequence[float], volts: Sequence[float], load: Load, parallel: int
 ) -> Iterable[StripChoice]:
     """The usual ways of making the strips side by side, and the one that is told."""
-    strip = told.strip
+    strip = entered.strip
     own = strip.thickness_mm
     wanted = dict.fromkeys(
         [
@@ -178,7 +178,7 @@ def strip_choices(
         made_of = strip.model_copy(
             update={"material": material, "layers": layers, "thickness_mm": thickness, "take_off": take_off}
         )
-        found = solved_network(made, told.model_copy(update={"strip": made_of}), ohms, volts, load, parallel)
+        found = solved_network(made, entered.model_copy(update={"strip": made_of}), ohms, volts, load, parallel)
         if found is None:
             return
         most = max(abs(s.current_a) for s in found.segments)
@@ -190,9 +190,12 @@ def strip_choices(
             thickness_mm=thickness,
             take_off=take_off,
             says=words.layer_taken_off(
-                MATERIAL_WORDS[material], layers, thickness if thickness != own else None, take_off
+                MATERIAL_WORDS[material],
+                layers,
+                thickness if thickness != own else None,
+                take_off if take_off != strip.take_off else None,
             ),
-            how=words.how_it_is_welded(material, layers, thickness, told.method.by, take_off),
+            how=words.how_it_is_welded(material, layers, thickness, entered.method.by, take_off),
             worst_rise_k=round(max(s.over_cell_k for s in found.segments), 2),
             peak_rise_k=round(max(s.peak_rise_k or 0.0 for s in found.segments), 2) if load.peak_a else None,
             drop_mv=round((open_v - inside - found.terminal_v) * 1000, 2),
@@ -222,16 +225,16 @@ MATERIAL_WORDS: dict[Material, str] = {
 
 def block_load(facts: JobFacts) -> Load:
     """The load that lasts, as told in Plan, else at the counter, else 1 C; and the peak, where one is told."""
-    told, pack = facts.told, facts.intake.pack
-    lasting = told.need.load_a if told and told.need.load_a else pack.load_a or pack.whole_ah
-    return Load(lasting, told.need.peak_a if told else None)
+    need, pack = facts.need, facts.intake.pack
+    lasting = need.need.load_a if need and need.need.load_a else pack.load_a or pack.whole_ah
+    return Load(lasting, need.need.peak_a if need else None)
 
 
-def map_request(facts: JobFacts, told: NewBlock) -> PackMapRequest:
+def map_request(facts: JobFacts, entered: NewBlock) -> PackMapRequest:
     """A block as its map is asked for. Raises Impossible for cells that would stand in each other."""
     pack = facts.intake.pack
     said = {
-        name: getattr(told, name)
+        name: getattr(entered, name)
         for name in (
             "arrangement",
             "columns",

@@ -75,23 +75,23 @@ def done_with(facts: JobFacts) -> str | None:
     if not facts.structure.shifts:
         return None
     last = facts.structure.shifts[-1].fact
-    told = [*facts.recorded(BlockFact), *facts.recorded(AcceptedFact)]
-    if any(fact.id > last for fact in told):
+    changes = [*facts.recorded(BlockFact), *facts.recorded(AcceptedFact)]
+    if any(fact.id > last for fact in changes):
         return None
     gone = facts.structure.gone[-1]
     return words.group_is_left_out(gone.seat.was)
 
 
-def work_of(facts: JobFacts, told: NewBlock) -> tuple[WorkKind, list[int]]:
+def work_of(facts: JobFacts, entered: NewBlock) -> tuple[WorkKind, list[int]]:
     """What is done to the block, and to which groups: as told, else as the customer took it in Plan."""
     taken = facts.of_kind(AcceptedFact)[-1] if facts.of_kind(AcceptedFact) else None
     planned = BY_REPAIR.get(taken.repair) if taken is not None else None
-    groups = told.work_groups or (list(taken.groups) if taken is not None else [])
-    return told.work or planned or "rebuild", groups
+    groups = entered.work_groups or (list(taken.groups) if taken is not None else [])
+    return entered.work or planned or "rebuild", groups
 
 
 def listed(
-    facts: JobFacts, told: NewBlock, made: PackMap, work: WorkKind, groups: Sequence[int], volts: Sequence[float],
+    facts: JobFacts, entered: NewBlock, made: PackMap, work: WorkKind, groups: Sequence[int], volts: Sequence[float],
     policy: Policy, unread: frozenset[int] = frozenset(),
 ) -> tuple[list[WorkList], str | None]:  # fmt: skip
     """The lists with what is ticked off, or why there is none yet."""
@@ -107,14 +107,16 @@ def listed(
     window = WINDOWS[facts.intake.pack.chemistry]
     sides = {link.tap: strip_lies(link, len(made.layers) > 1) for link in made.links}
     # A cross link and the strips that it ties are one piece on the map.
-    sides |= {low + tap: sides[tap] for tap in told.cross for low in range(0, len(volts), facts.intake.pack.in_string)}
+    sides |= {
+        low + tap: sides[tap] for tap in entered.cross for low in range(0, len(volts), facts.intake.pack.in_string)
+    }
     case = BuildCase(
         volts=[abs(v) for v in volts], cells=cells, sides=sides,
-        work=work if done is None else "groups", groups=sorted(set(groups)), soldered=told.method.by == "solder", spots=[(s.sensor, s.between) for s in told.sensors],
+        work=work if done is None else "groups", groups=sorted(set(groups)), soldered=entered.method.by == "solder", spots=[(s.sensor, s.between) for s in entered.sensors],
         wires=connectors[k].pins, wanted=wanted[k], pin_v=policy.pin_v, cool_min=policy.cool_minutes, cure_min=policy.cure_minutes,
         wired=wired, new_cells=new_cells_of(facts), new_block=facts.accepted is not None and facts.accepted.repair == "transplant", unread=unread,
-        spread_v=spread_v(facts), parts=told.parts, pouch=told.arrangement == "stack", aluminium=told.pouch.aluminium, glued=told.pouch.glued, has_board=has_board(facts), harness=told.harness,
-        new_housing=told.housing == "new", strings=facts.intake.pack.strings, cross=told.cross, full_v=window.full_v if window.family == "lithium" else None,
+        spread_v=spread_v(facts), parts=entered.parts, pouch=entered.arrangement == "stack", aluminium=entered.pouch.aluminium, glued=entered.pouch.glued, has_board=has_board(facts), harness=entered.harness,
+        new_housing=entered.housing == "new", strings=facts.intake.pack.strings, cross=entered.cross, full_v=window.full_v if window.family == "lithium" else None,
         worth_testing=worth_testing(facts, policy) if work == "apart_for_good" else (), waste=waste_of(facts, policy) if work == "apart_for_good" else (),
     )  # fmt: skip
     both = [BY_REPAIR[r] for r in facts.accepted.does if r in BY_REPAIR] if facts.accepted is not None else []

@@ -53,11 +53,11 @@ def request_of(
 ) -> RegistersRequest:
     """The words with what is known beside them at that time. `number`: of the fact; None for one that is not kept yet."""
     intake = facts.intake
-    of = number if number is not None else facts.last_id
+    asked_at = number if number is not None else facts.last_id
 
     def flowed(order: int) -> bool:
         """Whether a current flowed between the reading of a group and that of the chip: they are of different charge then."""
-        return any(min(order, of) < flow.fact <= max(order, of) for flow in flows(facts))
+        return any(min(order, asked_at) < flow.fact <= max(order, asked_at) for flow in flows(facts))
 
     # Groups of strings side by side are not the chip's cells one by one.
     alone = intake.pack.strings == 1

@@ -69,7 +69,7 @@ class Condemned(Value):
 
 def condemned_of(facts: JobFacts, policy: Policy) -> dict[int, Condemned]:
     """The groups that are condemned as they stand, by today's numbers."""
-    return {group: told[0] for group, told in every_why(facts, policy).items()}
+    return {group: reasons[0] for group, reasons in every_why(facts, policy).items()}
 
 
 def every_why(facts: JobFacts, policy: Policy) -> dict[int, list[Condemned]]:
@@ -80,11 +80,11 @@ def every_why(facts: JobFacts, policy: Policy) -> dict[int, list[Condemned]]:
 def _every_why(facts: JobFacts, policy: Policy) -> dict[int, list[Condemned]]:
     found: dict[int, list[Condemned]] = {}
     for group, why in (*_seen(facts), *_read(facts, policy)):
-        told = found.setdefault(group, [])
-        if all(other.why != why.why for other in told):
-            told.append(why)
+        reasons = found.setdefault(group, [])
+        if all(other.why != why.why for other in reasons):
+            reasons.append(why)
     # What is known to be of this group goes before what may be of any.
-    return {group: sorted(told, key=lambda why: not why.placed) for group, told in sorted(found.items())}
+    return {group: sorted(reasons, key=lambda why: not why.placed) for group, reasons in sorted(found.items())}
 
 
 # --- seen

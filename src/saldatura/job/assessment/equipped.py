@@ -20,17 +20,17 @@ class NowBoard(Value):
 
     make: BoardMake
     lacks: list[BoardLacks]
-    told: bool = True
+    reported: bool = True
 
 
 def usual_other(facts: JobFacts) -> Board:
     """The board that was put in, where nobody said more: what Plan was told that a copy lacks is of another make, as is one whose plug is
     numbered otherwise.
     """
-    lacks = facts.told.copy_lacks if facts.told is not None else []
+    lacks = facts.need.copy_lacks if facts.need is not None else []
     wired = facts.of_kind(WiringFact)
     other = bool(lacks) or (bool(wired) and wired[-1].other is not None)
-    return Board(make="other" if other else "own", lacks=[BOARD_LACKS[of] for of in lacks])
+    return Board(make="other" if other else "own", lacks=[BOARD_LACKS[lack] for lack in lacks])
 
 
 def balance_wires_of(facts: JobFacts) -> bool:
@@ -60,24 +60,24 @@ def board_since(facts: JobFacts) -> int:
 
 def _boards(facts: JobFacts) -> list[tuple[int, Board, bool]]:
     """Every board that was put in: by which fact, which, and whether somebody said so."""
-    told: list[tuple[int, Board, bool]] = [(f.id, f, True) for f in facts.recorded(BoardFact)]
-    told += [(f.id, f.became.board, True) for f in facts.recorded(TickFact) if f.became is not None and f.became.board is not None]  # fmt: skip
+    boards: list[tuple[int, Board, bool]] = [(f.id, f, True) for f in facts.recorded(BoardFact)]
+    boards += [(f.id, f.became.board, True) for f in facts.recorded(TickFact) if f.became is not None and f.became.board is not None]  # fmt: skip
     for work in facts.recorded(WorkFact):
         if work.board is not None:
-            told.append((work.id, work.board, True))
+            boards.append((work.id, work.board, True))
         elif work.did == "replaced_part" and work.place.kind == "board":
-            told.append((work.id, usual_other(facts), False))
-    return told
+            boards.append((work.id, usual_other(facts), False))
+    return boards
 
 
 def board_of(facts: JobFacts) -> NowBoard:
     """The board that is in the pack."""
-    if told := _boards(facts):
-        _, board, said = max(told, key=lambda of: of[0])
-        return NowBoard(make=board.make, lacks=board.lacks, told=said)
+    if boards := _boards(facts):
+        _, board, said = max(boards, key=lambda one: one[0])
+        return NowBoard(make=board.make, lacks=board.lacks, reported=said)
     intake = facts.intake
     has = intake.has_board if intake.has_board is not None else WINDOWS[intake.pack.chemistry].family == "lithium"
-    return NowBoard(make="own" if has else "none", lacks=[], told=intake.has_board is not None)
+    return NowBoard(make="own" if has else "none", lacks=[], reported=intake.has_board is not None)
 
 
 def charger_says(facts: JobFacts) -> str | None:

@@ -137,8 +137,8 @@ def _last_sayings(pieces: list[Piece]) -> list[Piece]:
                 last[type(e)] = piece.fact
             if isinstance(e, Registers):
                 # What a later reading does not say, an earlier one said.
-                told = {name: value for name in Registers.model_fields if (value := getattr(e, name)) is not None}
-                chip = chip.model_copy(update=told)
+                flags = {name: value for name in Registers.model_fields if (value := getattr(e, name)) is not None}
+                chip = chip.model_copy(update=flags)
     kept = []
     for piece in pieces:
         evidence = tuple(
@@ -215,7 +215,7 @@ def _reading(reading_set: SetFact, r: ReadingFact, pack: JudgedPack) -> VoltsRea
 
 
 def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
-    told = measured(facts.memo, fact, facts.intake.pack)
+    heard = measured(facts.memo, fact, facts.intake.pack)
     # A gauge that was read before a current flowed is no witness of the charge since.
     flowed = any(flow.fact > fact.id for flow in flows(facts))
     other_chip = fact.id < board_since(facts)
@@ -224,7 +224,7 @@ def _measure(facts: JobFacts, fact: MeasureFact) -> Piece:
         for e in fact.measure.evidence(facts.intake.pack)
         if not (isinstance(e, GaugeShows) and (flowed or other_chip)) and not (isinstance(e, Registers) and other_chip)
     )
-    return Piece(fact.id, fact.at, told.says.rstrip("."), evidence, "measure")
+    return Piece(fact.id, fact.at, heard.says.rstrip("."), evidence, "measure")
 
 
 def _of_model(facts: JobFacts, evidence: Evidence) -> Evidence:
@@ -235,10 +235,10 @@ def _of_model(facts: JobFacts, evidence: Evidence) -> Evidence:
 
 def _charged(group: int, stop: StopFact) -> Iterable[Piece]:
     """What a driven charge told of its group, where it told it as well as a test would."""
-    told, found = stop.told, list[Evidence]()
-    if told.ah is not None and told.ah_doubt <= AS_A_TEST * told.ah:
-        found.append(CapacityTest(group=group, ah=told.ah))
-    if told.ohm is not None and told.ohm_doubt <= 2 * AS_A_TEST * told.ohm:
-        found.append(Resistance(group=group, ohm=told.ohm, after_s=10.0))
+    counted, found = stop.measured, list[Evidence]()
+    if counted.ah is not None and counted.ah_doubt <= AS_A_TEST * counted.ah:
+        found.append(CapacityTest(group=group, ah=counted.ah))
+    if counted.ohm is not None and counted.ohm_doubt <= 2 * AS_A_TEST * counted.ohm:
+        found.append(Resistance(group=group, ohm=counted.ohm, after_s=10.0))
     if found:
         yield Piece(stop.id, stop.at, words.charge_of_group(group), tuple(found), "measure")

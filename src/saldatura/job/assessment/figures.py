@@ -18,7 +18,7 @@ class Figure(Value):
     """
 
     value: float
-    told: str
+    source: str
     fact: int
     tested: bool = True
 
@@ -30,7 +30,7 @@ def capacities(facts: JobFacts) -> dict[int, Figure]:
         measure = fact.measure
         if isinstance(measure, CapacityMeasure) and measure.group is not None and not measure.at_least:
             found[measure.group] = Figure(
-                value=measure.ah, told=words.discharge_of(measure.ah, measure.source), fact=fact.id
+                value=measure.ah, source=words.discharge_of(measure.ah, measure.source), fact=fact.id
             )
     return found
 
@@ -46,8 +46,8 @@ def resistances(facts: JobFacts) -> dict[int, Figure]:
             continue
         stepped = measured(facts.memo, fact, facts.intake.pack).step
         if stepped is not None and stepped.ten_s_ohm is not None and stepped.ten_s_ohm > 0:
-            told = words.step_of(stepped.step_a)
-            found[measure.log.group] = Figure(value=stepped.ten_s_ohm, told=told, fact=fact.id)
+            source = words.step_of(stepped.step_a)
+            found[measure.log.group] = Figure(value=stepped.ten_s_ohm, source=source, fact=fact.id)
     return found
 
 
@@ -55,13 +55,13 @@ def _charged_ohm(facts: JobFacts) -> dict[int, Figure]:
     """What the taper of each group's last charge told of its resistance."""
     return {
         run.group: Figure(
-            value=run.stopped.told.ohm,
-            told=words.charge_m(run.stopped.told.ohm, run.stopped.told.ohm_doubt),
+            value=run.stopped.measured.ohm,
+            source=words.charge_m(run.stopped.measured.ohm, run.stopped.measured.ohm_doubt),
             fact=run.stopped.id,
             tested=False,
         )
         for run in facts.charges
-        if run.stopped is not None and run.stopped.told.ohm is not None
+        if run.stopped is not None and run.stopped.measured.ohm is not None
     }
 
 
@@ -69,15 +69,15 @@ def _charged_ah(facts: JobFacts) -> dict[int, Figure]:
     """What each group's last charge told of its capacity: by its log, else by what a charger counted between two rest voltages."""
     found: dict[int, Figure] = {}
     for run in facts.charges:
-        told = run.stopped.told if run.stopped is not None else None
-        if told is not None and run.stopped is not None and told.ah is not None:
-            line = words.charge_ah_ah_doubt(told.ah, told.ah_doubt)
-            found[run.group] = Figure(value=told.ah, told=line, fact=run.stopped.id, tested=False)
+        measured = run.stopped.measured if run.stopped is not None else None
+        if measured is not None and run.stopped is not None and measured.ah is not None:
+            line = words.charge_ah_ah_doubt(measured.ah, measured.ah_doubt)
+            found[run.group] = Figure(value=measured.ah, source=line, fact=run.stopped.id, tested=False)
         elif (counted := _counted(facts, run)) is not None:
             ah, doubt = counted
             assert run.end is not None
             line = words.charge_by_what_charger(ah, doubt)
-            found[run.group] = Figure(value=round(ah, 3), told=line, fact=run.end.id, tested=False)
+            found[run.group] = Figure(value=round(ah, 3), source=line, fact=run.end.id, tested=False)
     return found
 
 

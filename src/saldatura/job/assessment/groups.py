@@ -126,8 +126,8 @@ def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
     for k, seat in enumerate(facts.structure.seats, start=1):
         rests = [cell.rest_v for cell in seat.fitted or () if cell.rest_v is not None]
         if seat.fitted and len(rests) == len(seat.fitted) and not seat.cut_out:
-            told = [cell.told_at for cell in seat.fitted if cell.told_at is not None]
-            at = min(told) if told else facts.opened_at
+            put_in_at = [cell.told_at for cell in seat.fitted if cell.told_at is not None]
+            at = min(put_in_at) if put_in_at else facts.opened_at
             _later(found, k, Read(seat.since, fmean(rests), "drawer", at))
     known = dict[int, Read]()
     sets = [
@@ -135,11 +135,11 @@ def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
         for s in facts.sets
         if s.purpose != "load" and s.condition == "rest" and (here := facts.standing(s.id))
     ]
-    for last, of in sorted(sets, key=lambda pair: -pair[0]):
+    for last, within in sorted(sets, key=lambda pair: -pair[0]):
         # Nothing in a set that was read on before all of these is later than they are.
         if len(known) == len(facts.structure.seats) and last < min(read.order for read in known.values()):
             break
-        for k, read in _in_set(facts, of, policy).items():
+        for k, read in _in_set(facts, within, policy).items():
             _later(known, k, read)
     for k, read in known.items():
         _later(found, k, read)
@@ -150,7 +150,7 @@ def _reads(facts: JobFacts, policy: Policy) -> dict[int, Read]:
                 run.group,
                 Read(run.end.id, run.end.volts, "charge", run.end.at, charge=run.id, clock_s=run.end.clock_s),
             )
-    return {k: of for k, of in found.items() if not facts.structure.seats[k - 1].cut_out}
+    return {k: state for k, state in found.items() if not facts.structure.seats[k - 1].cut_out}
 
 
 def _moved_at(facts: JobFacts) -> dict[int, int]:
@@ -221,11 +221,11 @@ def _in_set(facts: JobFacts, reading_set: SetFact, policy: Policy) -> dict[int, 
 def _drawer_figure(seat: Seat, what: Literal["capacity_ah", "resistance_ohm"]) -> Figure | None:
     """What the drawer says of the cells that were put into a group, where it says it of every one of them: their sum, or their parallel."""
     cells: tuple[FittedCell, ...] = seat.fitted or ()
-    told = [value for cell in cells if (value := getattr(cell, what)) is not None]
-    if not cells or len(told) < len(cells):
+    values = [value for cell in cells if (value := getattr(cell, what)) is not None]
+    if not cells or len(values) < len(cells):
         return None
-    value = sum(told) if what == "capacity_ah" else 1 / sum(1 / ohm for ohm in told)
-    return Figure(value=round(value, 5), told=words.DRAWERS_FIGURES, fact=seat.since, tested=False)
+    value = sum(values) if what == "capacity_ah" else 1 / sum(1 / ohm for ohm in values)
+    return Figure(value=round(value, 5), source=words.DRAWERS_FIGURES, fact=seat.since, tested=False)
 
 
 def charged_since(facts: JobFacts, probe: Assessed | None) -> dict[int, int]:
@@ -268,9 +268,9 @@ def _leaks(facts: JobFacts, policy: Policy) -> dict[int, Figure]:
     if len(quiet) < 2:
         return {}
     then, now = quiet[0], quiet[-1]
-    told = compare_sets(facts, then.id, now.id, policy)
+    compared = compare_sets(facts, then.id, now.id, policy)
     return {
-        g.group: Figure(value=g.leak_mah_day, told=words.TWO_SETS_OF_READINGS, fact=now.id)
-        for g in told.groups
+        g.group: Figure(value=g.leak_mah_day, source=words.TWO_SETS_OF_READINGS, fact=now.id)
+        for g in compared.groups
         if g.leak_mah_day is not None
     }

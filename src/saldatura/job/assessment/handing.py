@@ -80,13 +80,13 @@ class Earlier(Value):
     answered_for: bool
 
 
-def earlier_of(facts: JobFacts, told: Handed, now: datetime) -> Earlier:
+def earlier_of(facts: JobFacts, handed: Handed, now: datetime) -> Earlier:
     """An earlier job as it is told beside the new one."""
     signed = facts.sign_off
-    until = told.warranty_until if signed is not None and signed.outcome != "scrap" else None
+    until = handed.warranty_until if signed is not None and signed.outcome != "scrap" else None
     return Earlier(
         job_id=facts.id, went=signed.at if signed is not None else None, scrapped=signed is not None and signed.outcome == "scrap",
-        done=told.done, fitted=told.fitted, warranty_until=until, answered_for=until is not None and now.date() <= until,
+        done=handed.done, fitted=handed.fitted, warranty_until=until, answered_for=until is not None and now.date() <= until,
     )  # fmt: skip
 
 
@@ -101,9 +101,9 @@ def fitted_of(facts: JobFacts, cells: Mapping[str, CellTook]) -> list[str]:
         kinds: dict[str, list[str]] = {}
         for cell in seat.fitted:
             kinds.setdefault(_whence(cell, cells.get(cell.cell)), []).append(cell.cell)
-        of = "; ".join(_cells_said(kind, names) for kind, names in kinds.items())
+        cells_said = "; ".join(_cells_said(kind, names) for kind, names in kinds.items())
         was = words.group_when_it_came(seat.was) if seat.was != group else ""
-        said.append(f"Group {group}{was}: {of}")
+        said.append(f"Group {group}{was}: {cells_said}")
     return said + [f"{place_words(w.place).capitalize()}: {w.parts}" for w in facts.works if w.parts]
 
 
@@ -176,7 +176,7 @@ def _warns(facts: JobFacts) -> list[str]:
     found = [said] if (said := charger_says(facts)) is not None else []
     board = board_of(facts)
     if board.make == "other" and board.lacks:
-        found.append(words.board_is_of_another(", ".join(LACKS_WORDS[of] for of in board.lacks), _so(board.lacks)))
+        found.append(words.board_is_of_another(", ".join(LACKS_WORDS[lack] for lack in board.lacks), _so(board.lacks)))
     return found
 
 
@@ -185,33 +185,33 @@ def _so(lacks: list[BoardLacks]) -> str:
         "temperature": words.NOTHING_STOPS_CHARGE, "fuse": words.NOTHING_CUTS_SHORT_CIRCUIT,
         "group_limits": words.NO_GROUP_IS_WATCHED, "balancing": words.NOTHING_LEVELS_GROUPS,
     }  # fmt: skip
-    return "; ".join(so[of] for of in lacks)
+    return "; ".join(so[lack] for lack in lacks)
 
 
 def plainly(test: ProofTest) -> str:
     if test.name in ("wiggle", "full_charge"):
         return test.plain or PLAIN[test.name]
-    told = f": {test.measured}" if test.name in ("load_run", "capacity") and test.measured else ""
-    return f"{PLAIN[test.name]}{told}"
+    measured = f": {test.measured}" if test.name in ("load_run", "capacity") and test.measured else ""
+    return f"{PLAIN[test.name]}{measured}"
 
 
 def _terms(facts: JobFacts, anything: bool, day: date, policy: Policy) -> list[Term]:
     """What is answered for: cells by what they are, each for its own time; else what was mended, else the levelling. Only what was done."""
     fitted = {cell.origin for seat in facts.structure.seats if not seat.cut_out for cell in seat.fitted or ()}
-    told: list[tuple[str, float]] = []
+    terms: list[tuple[str, float]] = []
     for origin, months in (
         ("new", policy.warranty_cells_months),
         ("used", policy.warranty_used_months),
         ("donor", policy.warranty_used_months),
     ):
         if origin in fitted:
-            told.append((words.were_put(ORIGIN_WORDS[origin]), months))
+            terms.append((words.were_put(ORIGIN_WORDS[origin]), months))
     mended = facts.works or facts.joined or facts.structure.shifts
     if mended and not fitted:
-        told.append(("what was mended", policy.warranty_repair_months))
-    if anything and not told:
-        told.append(("the levelling", policy.warranty_level_months))
-    return [Term(what=what, months=months, until=_months_on(day, months)) for what, months in told if months]
+        terms.append(("what was mended", policy.warranty_repair_months))
+    if anything and not terms:
+        terms.append(("the levelling", policy.warranty_level_months))
+    return [Term(what=what, months=months, until=_months_on(day, months)) for what, months in terms if months]
 
 
 def _months_on(day: date, months: float) -> date:
@@ -271,14 +271,14 @@ def cells_out(facts: JobFacts, policy: Policy) -> list[CellsOut]:
 def _state(facts: JobFacts, group: int, said: str, policy: Policy, whole: bool = False) -> str:
     """How a group's cells are, or all of the `whole` pack: everything that condemned them, what was found of the pack and never placed, and what was said when they came out."""
     lost = every_why(facts, policy).get(group, [])
-    told = [
+    looks = [
         WASTE_WORDS[condemned.why] if condemned.placed or whole else f"perhaps {WASTE_WORDS[condemned.why]}"
         for condemned in lost
     ]
-    told += [
+    looks += [
         d
         for d in dict.fromkeys(d for screen in facts.recorded(SafetyFact) for d in screen.found)
         if d in ("hot", "smell", "wet")
     ]
-    told += [said.strip()] if said.strip() else []
-    return ", ".join(dict.fromkeys(told)) or words.NOT_DAMAGED_AS_SEEN
+    looks += [said.strip()] if said.strip() else []
+    return ", ".join(dict.fromkeys(looks)) or words.NOT_DAMAGED_AS_SEEN

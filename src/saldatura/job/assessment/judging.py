@@ -145,7 +145,7 @@ def judged(
     probe, load = assess_set(facts, "probe", policy), assess_set(facts, "load", policy)
     pieces = [p for p in pieces_of(facts, probe, load, policy, since) if p.fact not in distrusted]
     counted = (tuple(sorted(confirmed.items())), tuple(sorted(of_model.items())))
-    told = [facts.intake, *(e for p in pieces for e in p.evidence)]
+    evidence = [facts.intake, *(e for p in pieces for e in p.evidence)]
 
     def compute() -> tuple[Judgement, BeliefMoved]:
         before = _Before(confirmed, of_model)
@@ -155,8 +155,8 @@ def judged(
     # Evidence is made anew from the facts each time: what it says is compared, not which object it is.
     lost = condemned_of(facts, policy)
     held = facts.memo.get("judgement")
-    if held is None or held[0] != key or held[1] != told:
-        held = (key, told, compute())
+    if held is None or held[0] != key or held[1] != evidence:
+        held = (key, evidence, compute())
         facts.memo["judgement"] = held
     judgement, moved = held[2]
     if lost:

@@ -32,8 +32,8 @@ def sheet_of(facts: JobFacts) -> PatternSheet | None:
     taken = facts.pattern
     if taken is None or facts.structure.shifts:
         return None
-    told, pack = taken.sheet.pack, facts.intake.pack
-    return taken.sheet if (told.series, told.strings) == (pack.series, pack.strings) else None
+    sheet_pack, pack = taken.sheet.pack, facts.intake.pack
+    return taken.sheet if (sheet_pack.series, sheet_pack.strings) == (pack.series, pack.strings) else None
 
 
 def _normal(facts: JobFacts, reads: str) -> float | None:
@@ -52,11 +52,11 @@ def healthy_ohm(facts: JobFacts) -> float | None:
 def quiet_ma(facts: JobFacts) -> float | None:
     """What a healthy group may leak, mA; within a third and three times of what is usual, so that no slip hides a leak."""
     sheet = sheet_of(facts)
-    told = [one for one in sheet.normals if one.reads == "leak_ma" and one.value > 0] if sheet is not None else []
-    if not told:
+    normals = [one for one in sheet.normals if one.reads == "leak_ma" and one.value > 0] if sheet is not None else []
+    if not normals:
         return None
     usual = usual_leak_ma(facts.intake.pack.rated_ah)
-    return min(max(told[0].high or 2 * told[0].value, usual / LEAK_APART), usual * LEAK_APART)
+    return min(max(normals[0].high or 2 * normals[0].value, usual / LEAK_APART), usual * LEAK_APART)
 
 
 def cut_off_v(facts: JobFacts) -> float | None:
@@ -68,21 +68,24 @@ def cut_off_v(facts: JobFacts) -> float | None:
 def charger_end_v(facts: JobFacts) -> tuple[float, float, float] | None:
     """Volts of the pack at which its own charger ends, and between which healthy ones do; None where no such pack can stand so."""
     sheet, pack = sheet_of(facts), facts.intake.pack
-    told = [one for one in sheet.normals if one.reads == "charger_end_v"] if sheet is not None else []
+    normals = [one for one in sheet.normals if one.reads == "charger_end_v"] if sheet is not None else []
     window = WINDOWS[pack.chemistry]
-    if not told or not window.nominal_v * pack.in_string < told[0].value <= window.highest_charge_v * pack.in_string:
+    if (
+        not normals
+        or not window.nominal_v * pack.in_string < normals[0].value <= window.highest_charge_v * pack.in_string
+    ):
         return None
-    value = told[0].value
-    return value, told[0].low or value * (1 - END_WITHIN), told[0].high or value * (1 + END_WITHIN)
+    value = normals[0].value
+    return value, normals[0].low or value * (1 - END_WITHIN), normals[0].high or value * (1 + END_WITHIN)
 
 
 def thermistor_of(facts: JobFacts) -> Thermistor | None:
     """The pack's thermistor by what a healthy one reads: from two temperatures its B value too."""
     sheet = sheet_of(facts)
-    told = [n for n in sheet.normals if n.reads == "sensor_ohm" and n.value >= 1] if sheet is not None else []
-    if not told:
+    normals = [n for n in sheet.normals if n.reads == "sensor_ohm" and n.value >= 1] if sheet is not None else []
+    if not normals:
         return None
-    points = sorted({(ROOM_C if n.at_c is None else n.at_c, n.value) for n in told})
+    points = sorted({(ROOM_C if n.at_c is None else n.at_c, n.value) for n in normals})
     (cold, most), (warm, least) = points[0], points[-1]
     b_k = USUAL_B_K
     if warm - cold >= 5 and most > least:
@@ -98,9 +101,9 @@ def thermistor_of(facts: JobFacts) -> Thermistor | None:
 def feeds_of(facts: JobFacts) -> BoardFeeds | None:
     """Groups that feed the board, where the pattern knows; what was found on this pack itself goes before it."""
     sheet = sheet_of(facts)
-    told = [q.feeds_board for q in sheet.quirks if q.feeds_board] if sheet is not None else []
+    feeds = [q.feeds_board for q in sheet.quirks if q.feeds_board] if sheet is not None else []
     found_here = any(isinstance(e, BoardFeeds) for note in facts.notes for e in note.evidence)
-    return BoardFeeds(groups=sorted(set(told[0]))) if told and not found_here else None
+    return BoardFeeds(groups=sorted(set(feeds[0]))) if feeds and not found_here else None
 
 
 def block_of(facts: JobFacts) -> NewBlock | None:

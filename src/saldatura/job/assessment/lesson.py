@@ -63,20 +63,20 @@ class Lesson(Value):
 
 def blank(facts: JobFacts) -> PatternSheet:
     """The sheet that a pattern of this pack would begin with: its name, its cells and nothing else."""
-    told = facts.as_told
-    title = " ".join(nameless(facts, told.pack_name).replace("…", " ").split()).removesuffix(" of").strip(" ,-")
-    return PatternSheet(title=title or told.pack.label, pack=told.pack, kind=told.kind)
+    intake = facts.as_told
+    title = " ".join(nameless(facts, intake.pack_name).replace("…", " ").split()).removesuffix(" of").strip(" ,-")
+    return PatternSheet(title=title or intake.pack.label, pack=intake.pack, kind=intake.kind)
 
 
 def nameless(facts: JobFacts, text: str) -> str:
     """A text without the customer's name, how they are reached, or the pack's serial: nothing of them goes into a pattern."""
     whole = {part.strip() for i in facts.recorded(IntakeFact) for part in (i.customer, i.contact, i.serial)}
     # Somebody is called by a part of a name as well.
-    told = {part for one in whole for part in (one, *re.findall(r"[^\W_]{3,}", one)) if len(part) > 2}
-    if not told:
+    private = {part for one in whole for part in (one, *re.findall(r"[^\W_]{3,}", one)) if len(part) > 2}
+    if not private:
         return text
     # The longest first: a name may be a part of another.
-    names = "|".join(re.escape(part) for part in sorted(told, key=len, reverse=True))
+    names = "|".join(re.escape(part) for part in sorted(private, key=len, reverse=True))
     return re.sub(rf"(?<!\w)(?:{names})(?!\w)", "…", text, flags=re.IGNORECASE)
 
 
@@ -91,7 +91,7 @@ def taught(facts: JobFacts, base: PatternSheet, policy: Policy) -> PatternSheet:
     build, teaches nothing of taps and groups.
     """
     same = facts.intake.pack.series == base.pack.series == facts.as_told.pack.series
-    told: dict[str, Any] = {
+    fields: dict[str, Any] = {
         "normals": _more(base.normals, _normals(facts, base, policy)),
         "codes": _more(base.codes, _codes(facts)),
         "cells": _more(base.cells, _cells(facts)),
@@ -100,8 +100,8 @@ def taught(facts: JobFacts, base: PatternSheet, policy: Policy) -> PatternSheet:
         "closing": _ticked(base.closing, steps_done(facts, "closing")),
     }
     if same:
-        told["photos"] = _photos(facts, base)
-        told["plugs"] = _more(base.plugs, _plugs(facts))
+        fields["photos"] = _photos(facts, base)
+        fields["plugs"] = _more(base.plugs, _plugs(facts))
         block = facts.of_kind(BlockFact)
         if block and base.built is None:
             bare = {
@@ -110,22 +110,22 @@ def taught(facts: JobFacts, base: PatternSheet, policy: Policy) -> PatternSheet:
             of_block = {name: getattr(block[-1], name) for name in NewBlock.model_fields}
             # Two parts that were told apart by a name alone cannot be without it.
             with suppress(ValidationError):
-                told["built"] = _from_job(facts, Built, block=NewBlock(**{**of_block, **bare}))
+                fields["built"] = _from_job(facts, Built, block=NewBlock(**{**of_block, **bare}))
         if not base.outside_taps:
-            told["outside_taps"] = facts.as_told.outside_taps
+            fields["outside_taps"] = facts.as_told.outside_taps
     for name in ("has_board", "has_balance_wires", "has_sensor", "board_levels"):
         if getattr(base, name) is None:
-            told[name] = getattr(facts.as_told, name)
-    return PatternSheet(**{**dict(base), **told})
+            fields[name] = getattr(facts.as_told, name)
+    return PatternSheet(**{**dict(base), **fields})
 
 
-def _from_job(facts: JobFacts, kind: type[Statement], **told: Any) -> Any:
+def _from_job(facts: JobFacts, kind: type[Statement], **values: Any) -> Any:
     fields = kind.model_fields
-    clean = {name: _clean(facts, value, fields[name].annotation) for name, value in told.items()}
-    return kind(source="job", of=words.job_named(facts.id), **clean)
+    clean = {name: _clean(facts, value, fields[name].annotation) for name, value in values.items()}
+    return kind(source="job", origin=words.job_named(facts.id), **clean)
 
 
-def _clean(facts: JobFacts, value: Any, of: Any = None) -> Any:
+def _clean(facts: JobFacts, value: Any, annotation: Any = None) -> Any:
     """A value without the customer's name anywhere in it, however deep. `of`: the field's type; one of a fixed list says nothing of anybody,
     whatever the customer is called.
     """
@@ -135,12 +135,12 @@ def _clean(facts: JobFacts, value: Any, of: Any = None) -> Any:
     if isinstance(value, dict):
         return {key: _clean(facts, one) for key, one in value.items()}
     if isinstance(value, list | tuple):
-        return [_clean(facts, one, of) for one in value]
-    return nameless(facts, value) if isinstance(value, str) and not _is_choice(of) else value
+        return [_clean(facts, one, annotation) for one in value]
+    return nameless(facts, value) if isinstance(value, str) and not _is_choice(annotation) else value
 
 
-def _is_choice(of: Any) -> bool:
-    return get_origin(of) is Literal or any(_is_choice(one) for one in get_args(of))
+def _is_choice(annotation: Any) -> bool:
+    return get_origin(annotation) is Literal or any(_is_choice(one) for one in get_args(annotation))
 
 
 def _more(held: Sequence[Statement], new: Iterable[Statement]) -> list[Statement]:
@@ -225,8 +225,8 @@ def _noted(facts: JobFacts) -> list[QuirkSeen]:
 
 
 def _cells(facts: JobFacts) -> list[CellSeen]:
-    size = facts.told.cell_size if facts.told is not None else ""
-    return [_from_job(facts, CellSeen, cell=of.type, size=size) for of in facts.of_kind(HarvestedFact)[-1:]]
+    size = facts.need.cell_size if facts.need is not None else ""
+    return [_from_job(facts, CellSeen, cell=harvest.type, size=size) for harvest in facts.of_kind(HarvestedFact)[-1:]]
 
 
 def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[NormalSeen]:
@@ -242,8 +242,8 @@ def _normals(facts: JobFacts, base: PatternSheet, policy: Policy) -> list[Normal
             continue
         at_c = round(sensor.ambient_c / ROUND_C) * ROUND_C
         # What it would read at the round temperature: two degrees are a tenth of a thermistor.
-        here, there = (Thermistor(r25_ohm=sensor.r25_ohm, b_k=sensor.b_k).ohm(c) for c in (sensor.ambient_c, at_c))
-        ohm = float(f"{sensor.ohm * there / here:.4g}")
+        here, ohm_at_c = (Thermistor(r25_ohm=sensor.r25_ohm, b_k=sensor.b_k).ohm(c) for c in (sensor.ambient_c, at_c))
+        ohm = float(f"{sensor.ohm * ohm_at_c / here:.4g}")
         low, high = (float(f"{ohm * (1 + way * SENSOR_WITHIN):.3g}") for way in (-1, 1))
         found.append(_from_job(facts, NormalSeen, reads="sensor_ohm", value=ohm, low=low, high=high, at_c=at_c))
     ohms = [

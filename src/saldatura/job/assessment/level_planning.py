@@ -116,7 +116,7 @@ def begun_on(
     step = next((s for s in plan.steps if s.group == new.group), None)
     if step is None:
         why = next((r.because for r in plan.refused if r.group == new.group), None)
-        raise errors.Refused("there", why or words.group_is_at_target(new.group))
+        raise errors.Refused("at_target", why or words.group_is_at_target(new.group))
     amps = step.current_a if new.current_a is None else min(new.current_a, step.current_a)
     return ChargeBegun(
         at=at,
@@ -153,9 +153,9 @@ def _request(
     if all(g.volts is None for g in groups):
         raise Impossible("readings", words.NO_GROUP_IS_SETTLED)
     on = {run.group: run.channel for run in facts.charges if run.end is None}
-    told = [_group(g, on, only, WINDOWS[pack.chemistry].storage_v) for g in groups]
+    groups_asked = [_group(g, on, only, WINDOWS[pack.chemistry].storage_v) for g in groups]
     return LevelPlanRequest(
-        chemistry=pack.chemistry, groups=told, target=question.target, channels=list(channels), rated_ah=pack.rated_ah,
+        chemistry=pack.chemistry, groups=groups_asked, target=question.target, channels=list(channels), rated_ah=pack.rated_ah,
         attended=question.attended,
     )  # fmt: skip
 

@@ -60,7 +60,7 @@ def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelN
         if g not in able
     ]
     if not able:
-        return LevelNeed(target=question.target, needs=[], refused=left, there=[])
+        return LevelNeed(target=question.target, needs=[], refused=left, at_target=[])
     found = level_need(
         LevelNeedRequest(
             pack=facts.intake.pack,

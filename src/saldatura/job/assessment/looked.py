@@ -14,10 +14,10 @@ def sharpened(facts: JobFacts, run: ChargeRun, policy: Policy) -> Sharpened | No
     """The forecast of a charge after the looks at it; None where there is none, or they tell nothing."""
     if not run.looks or run.cutoff_a <= 0:
         return None
-    key, told = ("looked", run.id), (run.looks[-1].id, len(run.looks), policy)
+    key, mark = ("looked", run.id), (run.looks[-1].id, len(run.looks), policy)
     held = facts.memo.get(key)
-    if held is None or held[0] != told:
-        held = facts.memo[key] = (told, _sharpened(facts, run, policy))
+    if held is None or held[0] != mark:
+        held = facts.memo[key] = (mark, _sharpened(facts, run, policy))
     found: Sharpened | None = held[1]
     return found
 

@@ -22,10 +22,10 @@ def ringing_of(facts: JobFacts, policy: Policy) -> list[Ringing]:
     for run in facts.charges:
         if run.end is not None or not run.looks:
             continue
-        key, told = ("ringing", run.id), (run.looks[-1].id, len(run.looks), policy)
+        key, mark = ("ringing", run.id), (run.looks[-1].id, len(run.looks), policy)
         held = facts.memo.get(key)
-        if held is None or held[0] != told:
-            held = facts.memo[key] = (told, _alarms(facts, run, policy))
+        if held is None or held[0] != mark:
+            held = facts.memo[key] = (mark, _alarms(facts, run, policy))
         found += [
             Ringing(
                 job_id=facts.id, pack_name=facts.intake.pack_name, group=run.group, charge_id=run.id, kind=alarm.kind,

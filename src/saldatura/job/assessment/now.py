@@ -121,9 +121,9 @@ def _group(g: GroupNow, seat: Seat, parallel: int) -> NowGroup:
         group=g.group, was=seat.was, volts=g.volts, read_at=g.read_at, from_=g.read_in, cells=list(_cells(seat, parallel)),
         condemned=None if g.condemned is None else NowCondemned(why=g.condemned.why, since=g.condemned.since, placed=g.condemned.placed),
         capacity_ah=None if g.capacity_ah is None else g.capacity_ah.value,
-        capacity_from=None if g.capacity_ah is None else g.capacity_ah.told,
+        capacity_from=None if g.capacity_ah is None else g.capacity_ah.source,
         resistance_ohm=None if g.resistance_ohm is None else g.resistance_ohm.value,
-        resistance_from=None if g.resistance_ohm is None else g.resistance_ohm.told,
+        resistance_from=None if g.resistance_ohm is None else g.resistance_ohm.source,
     )  # fmt: skip
 
 
@@ -139,7 +139,9 @@ def _cells(seat: Seat, parallel: int) -> Iterator[NowCell]:
 def _left(facts: JobFacts, gone: Gone, policy: Policy) -> NowLeftOut:
     """A group left out: condemned cells say their own why."""
     then = before_change(facts, gone.fact)
-    lost = condemned_of(then, policy).get(gone.told.group)
-    why = lost.why if lost is not None and lost.placed else gone.told.because
-    where: Whither = "drawer" if gone.seat.cut_out else gone.told.where
-    return NowLeftOut(was=gone.seat.was, because=why, where=where, by=gone.told.by, agreed_with=gone.told.agreed_with)
+    lost = condemned_of(then, policy).get(gone.left_out.group)
+    why = lost.why if lost is not None and lost.placed else gone.left_out.because
+    where: Whither = "drawer" if gone.seat.cut_out else gone.left_out.where
+    return NowLeftOut(
+        was=gone.seat.was, because=why, where=where, by=gone.left_out.by, agreed_with=gone.left_out.agreed_with
+    )

@@ -96,9 +96,9 @@ def _cells_here(facts: JobFacts, plan: JobPlan, drawer: Drawer, grades: Mapping[
     held = sum(len(h.cells) for h in plan.held)
     taken = facts.accepted
     used = taken is not None and "donor_cells" in taken.does
-    case = PlanCase(plan_request(facts, None, plan.told, plan.shop, policy), policy)
+    case = PlanCase(plan_request(facts, None, plan.entered, plan.shop, policy), policy)
     free = [
-        c for c in fitting(case, plan.told.cell_size, drawer, grades, facts.id, facts.simulated)
+        c for c in fitting(case, plan.entered.cell_size, drawer, grades, facts.id, facts.simulated)
         if c.standing == "drawer" and (c.took.origin != "new") == used
     ]  # fmt: skip
     return held + len(free)
@@ -112,17 +112,17 @@ def _of_block(facts: JobFacts, policy: Policy) -> list[OrderItem]:
         return []
     taps = {tap for work in block.lists for s in work.steps if s.joins for tap in s.taps}
     found = [_strip(block, taps)] if taps else []
-    if block.told.housing == "new" and block.work == "drop_group":
+    if block.entered.housing == "new" and block.work == "drop_group":
         found.append(OrderItem(code="pack_part", name=words.housing(facts.intake.pack.series), count=1))
     return found
 
 
 def _strip(block: Block, taps: set[int]) -> OrderItem:
-    by_name = {s.segment: s for s in segments_of(block.map, block.told)}
+    by_name = {s.segment: s for s in segments_of(block.map, block.entered)}
     tap_of = {
         cell: {link.tap for link in block.map.links if cell in link.cells} for cell in (c.cell for c in block.map.cells)
     }
-    strip = block.told.strip
+    strip = block.entered.strip
     total = sum(
         s.length_mm * strip.layers
         for s in by_name.values()

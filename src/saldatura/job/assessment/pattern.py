@@ -32,10 +32,10 @@ def beside(facts: JobFacts) -> PatternBeside | None:
     )  # fmt: skip
 
 
-def steps_done(facts: JobFacts, of: str) -> list[str]:
+def steps_done(facts: JobFacts, list_: str) -> list[str]:
     """Steps of the pattern's `opening` or `closing` that are ticked off, by their words."""
-    told = {fact.step: fact.done for fact in facts.of_kind(StepDoneFact) if fact.list == of}
-    return [step for step, done in told.items() if done]
+    by_step = {fact.step: fact.done for fact in facts.of_kind(StepDoneFact) if fact.list == list_}
+    return [step for step, done in by_step.items() if done]
 
 
 def differences(facts: JobFacts) -> list[str]:
@@ -43,9 +43,9 @@ def differences(facts: JobFacts) -> list[str]:
     taken = facts.pattern
     if taken is None:
         return []
-    told, found = facts.as_told, []
+    intake, found = facts.as_told, []
     for name in FROM_SHEET:
-        theirs, ours = getattr(taken.sheet, name), getattr(told, name)
+        theirs, ours = getattr(taken.sheet, name), getattr(intake, name)
         # What the pattern does not say is no difference; the lesson may add it.
         if theirs not in (None, []) and ours not in (None, [], theirs):
             found.append(words.differs(FIELD_NAMES[name], field_says(theirs), field_says(ours)))

@@ -54,7 +54,7 @@ class JobPlan(Value):
     """
 
     plan: Plan
-    told: NewNeed
+    entered: NewNeed
     shop: ShopPrices
     from_job: int | None
     need: Need
@@ -69,7 +69,7 @@ class JobPlan(Value):
 def plan_of(
     facts: JobFacts,
     judged: Judged | None,
-    told: NewNeed,
+    need: NewNeed,
     shop: ShopPrices,
     drawer: Drawer,
     grades: Mapping[int, Graded],
@@ -80,13 +80,13 @@ def plan_of(
     from_job: int | None = None,
 ) -> JobPlan:
     """Weigh the repairs of a job. Raises Impossible for a pack out of scope."""
-    request = plan_request(facts, judged, told, shop, policy)
+    request = plan_request(facts, judged, need, shop, policy)
     case = PlanCase(request, policy)
-    offers = offers_of(case, told.cell_size, drawer, grades, facts.id, facts.simulated)
+    offers = offers_of(case, need.cell_size, drawer, grades, facts.id, facts.simulated)
     request = request.model_copy(update={"offers": offers, "minutes": dict(minutes), "returns": dict(returns)})
     return JobPlan(
         plan=repairs(request, policy),
-        told=NewNeed(**{name: getattr(told, name) for name in NewNeed.model_fields}),
+        entered=NewNeed(**{name: getattr(need, name) for name in NewNeed.model_fields}),
         shop=ShopPrices(**{name: getattr(shop, name) for name in ShopPrices.model_fields}),
         from_job=from_job,
         need=request.need,
@@ -100,7 +100,7 @@ def plan_of(
 
 
 def plan_request(
-    facts: JobFacts, judged: Judged | None, told: NewNeed, shop: ShopPrices, policy: Policy
+    facts: JobFacts, judged: Judged | None, need: NewNeed, shop: ShopPrices, policy: Policy
 ) -> PlanRequest:
     """What is known of a job, as a plan asks for it."""
     probe = assess_set(facts, "probe", policy)
@@ -117,26 +117,26 @@ def plan_request(
         )
         for g in groups_now(facts, probe, policy)
     ]
-    prices = told.prices.model_copy(
+    prices = need.prices.model_copy(
         update={
-            "labour_h": shop.labour_h if told.prices.labour_h is None else told.prices.labour_h,
-            "disposal": told.prices.disposal or shop.disposal,
-            "small_parts": told.prices.small_parts or shop.small_parts,
+            "labour_h": shop.labour_h if need.prices.labour_h is None else need.prices.labour_h,
+            "disposal": need.prices.disposal or shop.disposal,
+            "small_parts": need.prices.small_parts or shop.small_parts,
         }
     )
-    load = told.need.load_a if told.need.load_a is not None else facts.intake.pack.load_a
+    load = need.need.load_a if need.need.load_a is not None else facts.intake.pack.load_a
     return PlanRequest(
         pack=judged_pack(facts),
         causes=[c for c in causes_of(judged) if all(group <= facts.intake.pack.series for group in c.at.groups)],
         groups=groups,
-        need=told.need.model_copy(update={"load_a": load}),
+        need=need.need.model_copy(update={"load_a": load}),
         prices=prices,
         age_years=facts.intake.age_years,
-        donor=told.donor,
-        copy_lacks=told.copy_lacks,
+        donor=need.donor,
+        copy_lacks=need.copy_lacks,
         extras=extras_of(facts),
         found_part=_part_seen(facts),
-        wish=told.wish,
+        wish=need.wish,
         pack_capacity_ah=_of_the_whole(facts),
     )
 

@@ -105,11 +105,11 @@ def _with_condemned(proof: Proof, groups: list[GroupNow], chemistry: ChemistryKe
 
 def _leak_told(groups: list[GroupNow], rated_ah: float) -> LeakTold | None:
     """The worst of what two sets at rest told of leaks; None where they do not tell of every group."""
-    told = {g.group: g.leak_mah_day.value for g in groups if g.leak_mah_day is not None}
-    if len(told) < len(groups) or not told:
+    leaks = {g.group: g.leak_mah_day.value for g in groups if g.leak_mah_day is not None}
+    if len(leaks) < len(groups) or not leaks:
         return None
-    worst = max(told, key=lambda k: told[k])
-    return LeakTold(worst, told[worst], told[worst] > LEAK_SHARE * rated_ah * 1000)
+    worst = max(leaks, key=lambda k: leaks[k])
+    return LeakTold(worst, leaks[worst], leaks[worst] > LEAK_SHARE * rated_ah * 1000)
 
 
 def against_forecast(run: ChargeRun, policy: Policy) -> Compared | None:

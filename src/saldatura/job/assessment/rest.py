@@ -97,8 +97,8 @@ def _under_load(facts: JobFacts) -> list[Flow]:
 
 def last_current(facts: JobFacts, now: datetime) -> LastCurrent | None:
     """The last current by the order of record, one that still runs before all; None where none is known."""
-    told = flows(facts)
-    running = next((flow for flow in told if flow.runs), None)
+    currents = flows(facts)
+    running = next((flow for flow in currents if flow.runs), None)
     if running is not None:
         return LastCurrent(at=now, amps=running.amps, what=running.what)
-    return LastCurrent(at=told[-1].at, amps=told[-1].amps, what=told[-1].what) if told else None
+    return LastCurrent(at=currents[-1].at, amps=currents[-1].amps, what=currents[-1].what) if currents else None

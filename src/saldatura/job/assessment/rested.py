@@ -22,13 +22,13 @@ class Break:
 
 def jumps_of(facts: JobFacts) -> list[Break]:
     """Where this machine's clock jumped: as it was noted, and where a fact is dated before the one that it follows."""
-    told = facts.memo.get("jumps")
-    if told is None or told[0] != facts.last_id:
+    kept = facts.memo.get("jumps")
+    if kept is None or kept[0] != facts.last_id:
         held = [Break(f.id, f.at, f.clock_s) for f in facts.recorded(ClockJumpedFact)]
         back = timedelta(seconds=LEAST_S)
         held += [Break(b.id, b.at, b.clock_s) for a, b in pairwise(facts.whole) if b.at < a.at - back]
-        told = facts.memo["jumps"] = (facts.last_id, held)
-    found: list[Break] = told[1]
+        kept = facts.memo["jumps"] = (facts.last_id, held)
+    found: list[Break] = kept[1]
     return found
 
 
@@ -54,9 +54,9 @@ def rested_s(
     ends = {end.charge: end.id for end in facts.recorded(ChargeEnd)}
     if any(run.id < last and ends.get(run.id, last) >= last for run in facts.recorded(ChargeBegun)):
         return 0.0
-    told = [Break(f.fact, f.at, f.clock_s) for f in flows(facts) if f.set_id != reading_set.id and not f.runs]
+    breaks = [Break(f.fact, f.at, f.clock_s) for f in flows(facts) if f.set_id != reading_set.id and not f.runs]
     since = max(
-        (b for b in (*told, *jumps_of(facts)) if reading_set.id < b.fact <= last), key=lambda b: b.fact, default=None
+        (b for b in (*breaks, *jumps_of(facts)) if reading_set.id < b.fact <= last), key=lambda b: b.fact, default=None
     )
     if since is not None:
         return max(own_seconds(since.at, since.clock_s, until, until_clock_s), 0.0)

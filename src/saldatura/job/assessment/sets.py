@@ -81,8 +81,8 @@ def assessed(facts: JobFacts, reading_set: SetFact, policy: Policy) -> Assessed:
             ),
         )
 
-    told = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works, facts.parted]
-    return once(facts, ("assessed", reading_set.id, policy), told, compute)
+    sources = [facts.intake, *every, *facts.measures, *facts.replaced, *facts.works, facts.parted]
+    return once(facts, ("assessed", reading_set.id, policy), sources, compute)
 
 
 def judged_set(
@@ -121,14 +121,14 @@ def judged_set(
     )
 
 
-def once(facts: JobFacts, key: Any, told: list[Any], compute: Callable[[], T]) -> T:
+def once(facts: JobFacts, key: Any, sources: list[Any], compute: Callable[[], T]) -> T:
     """What `compute` gives, kept with the job for as long as the facts it is told from are the same ones."""
     held = facts.memo.get(key)
-    if held is not None and len(held[0]) == len(told) and all(a is b for a, b in zip(held[0], told, strict=True)):
+    if held is not None and len(held[0]) == len(sources) and all(a is b for a, b in zip(held[0], sources, strict=True)):
         kept: T = held[1]
         return kept
     found = compute()
-    facts.memo[key] = (told, found)
+    facts.memo[key] = (sources, found)
     return found
 
 
@@ -181,7 +181,7 @@ def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> 
     # Whichever is named first: the earlier one is what was.
     then, now = sorted(
         (sets[then_id], sets[now_id]),
-        key=lambda of: own_seconds(sets[then_id].at, sets[then_id].clock_s, of.at, of.clock_s),
+        key=lambda later: own_seconds(sets[then_id].at, sets[then_id].clock_s, later.at, later.clock_s),
     )
     request = CompareRequest(
         pack=facts.intake.pack,

@@ -97,9 +97,9 @@ def as_it_came(facts: JobFacts, probe: Assessed | None, policy: Policy) -> Asses
 
 def changes(facts: JobFacts) -> list[Fact]:
     """What made another pack of it, in the order of record."""
-    told: list[Fact] = [f for f in facts.recorded(TickFact) if f.became is not None]
-    told += [*facts.recorded(ReplacedFact), *facts.recorded(CellsInFact), *facts.recorded(LeftOutFact)]
-    return sorted([*told, *facts.recorded(BoardFact)], key=lambda fact: fact.id)
+    ticks: list[Fact] = [f for f in facts.recorded(TickFact) if f.became is not None]
+    ticks += [*facts.recorded(ReplacedFact), *facts.recorded(CellsInFact), *facts.recorded(LeftOutFact)]
+    return sorted([*ticks, *facts.recorded(BoardFact)], key=lambda fact: fact.id)
 
 
 def _set_then(facts: JobFacts, number: int, reading_set: SetFact, policy: Policy) -> Assessed:
@@ -154,7 +154,7 @@ def change_says(fact: Fact) -> str:
 def board_says(board: Board) -> str:
     """Which board was put in, and what it lacks."""
     what = {"own": words.PACKS_OWN_KIND, "other": words.BOARD_OF_ANOTHER_MAKE, "none": "No board"}[board.make]
-    lacks = words.lacks_lacks(", ".join(LACKS_WORDS[of] for of in board.lacks)) if board.lacks else ""
+    lacks = words.lacks_lacks(", ".join(LACKS_WORDS[lack] for lack in board.lacks)) if board.lacks else ""
     return words.put_in(what, lacks) if board.make != "none" else words.PACK_HAS_NO_BOARD
 
 
@@ -226,8 +226,8 @@ def _found(facts: JobFacts, fact: SafetyFact | NoteFact) -> list[Danger]:
 def held_of(facts: JobFacts) -> list[Held]:
     """Every time the pack was held, in the order of record."""
     found: list[Held] = []
-    told: list[SafetyFact | ReleaseFact | NoteFact] = [*facts.safety, *facts.releases, *facts.recorded(NoteFact)]
-    for fact in sorted(told, key=lambda fact: fact.id):
+    events: list[SafetyFact | ReleaseFact | NoteFact] = [*facts.safety, *facts.releases, *facts.recorded(NoteFact)]
+    for fact in sorted(events, key=lambda fact: fact.id):
         last = found[-1] if found and found[-1].release is None else None
         if isinstance(fact, ReleaseFact):
             if last is not None:

@@ -11,13 +11,13 @@ from saldatura.shop.block import NewBlock
 
 def told_block(facts: JobFacts) -> NewBlock:
     """The block entered last; with nothing entered, the one of the pack's pattern, else the usual one of cells of the size that the plan was told, or that such a pack has."""
-    told = facts.of_kind(BlockFact)
-    if told:
-        return told[-1]
+    blocks = facts.of_kind(BlockFact)
+    if blocks:
+        return blocks[-1]
     of_model = block_of(facts)
     if of_model is not None:
         return of_model
-    pack, plan = facts.intake.pack, facts.told
+    pack, plan = facts.intake.pack, facts.need
     size = size_named(plan.cell_size) if plan is not None else None
     if size is None and WINDOWS[pack.chemistry].family == "nickel":
         size = "sub-C" if pack.rated_ah / pack.parallel >= SUB_C_FROM_AH and facts.intake.kind != "light" else "AA"

@@ -42,8 +42,8 @@ class Waiting(Value):
 
     @model_validator(mode="before")
     @classmethod
-    def _costs(cls, told: Any) -> Any:
-        return {"cost": COST_OF_WAIT.get(str(told.get("kind")), "time"), **told} if isinstance(told, dict) else told
+    def _costs(cls, given: Any) -> Any:
+        return {"cost": COST_OF_WAIT.get(str(given.get("kind")), "time"), **given} if isinstance(given, dict) else given
 
 
 # What stands on the rail until somebody ends it, due or not.
@@ -76,11 +76,11 @@ class Ringing(Value):
 
     @model_validator(mode="before")
     @classmethod
-    def _costs(cls, told: Any) -> Any:
+    def _costs(cls, given: Any) -> Any:
         return (
-            {"cost": COST_OF.get(told["kind"], "danger") if "kind" in told else "danger", **told}
-            if isinstance(told, dict)
-            else told
+            {"cost": COST_OF.get(given["kind"], "danger") if "kind" in given else "danger", **given}
+            if isinstance(given, dict)
+            else given
         )
 
 

@@ -45,7 +45,7 @@ class WiredConnector(Value):
 class Wiring(Value):
     """The connectors; `next`: the pin to read next; `other_says`: what comes of plugging another board in as it is pinned."""
 
-    told: NewWiring
+    entered: NewWiring
     connectors: list[WiredConnector]
     next_connector: str | None
     next_pin: int | None
@@ -62,9 +62,9 @@ class _Done(Protocol):
 
 def connectors_of(facts: JobFacts) -> list[Connector]:
     """The connectors as told; else those of the pack's pattern, or one, pin by tap, with the wires by the names that loose leads were joined under."""
-    told = facts.of_kind(WiringFact)
-    if told:
-        return told[-1].connectors
+    wirings = facts.of_kind(WiringFact)
+    if wirings:
+        return wirings[-1].connectors
     if not facts.joined and (of_model := connectors_of_model(facts)):
         return of_model
     names = {join.tap: join.lead for join in facts.joined}
@@ -74,10 +74,10 @@ def connectors_of(facts: JobFacts) -> list[Connector]:
 
 def wanted_of(facts: JobFacts, connector: Connector) -> dict[int, int | None]:
     """The tap that each pin should have: as the other board wants it, else its own taps in their order."""
-    told = facts.of_kind(WiringFact)
+    wirings = facts.of_kind(WiringFact)
     pins = sorted(p.pin for p in connector.pins if p.sensor is None)
-    if told and told[-1].other is not None and connector == told[-1].connectors[0]:
-        return dict(zip(pins, wanted_taps(told[-1].other, len(pins), facts.intake.pack.series), strict=True))
+    if wirings and wirings[-1].other is not None and connector == wirings[-1].connectors[0]:
+        return dict(zip(pins, wanted_taps(wirings[-1].other, len(pins), facts.intake.pack.series), strict=True))
     taps = sorted(p.tap for p in connector.pins if p.tap is not None)
     held = [p.pin for p in sorted(connector.pins, key=lambda p: p.pin) if p.tap is not None]
     return {**dict.fromkeys(pins, None), **dict(zip(held, taps, strict=True))}
@@ -95,8 +95,8 @@ def wiring_of(
     first = connectors[0]
     if work == "repin" and lists and lists[0].next is None:
         connectors = [_pinned(facts, c) for c in connectors]
-    told = facts.of_kind(WiringFact)[-1] if facts.of_kind(WiringFact) else None
-    other = told.other if told is not None else None
+    entered = facts.of_kind(WiringFact)[-1] if facts.of_kind(WiringFact) else None
+    other = entered.other if entered is not None else None
     read = {(fact.connector, fact.pin): fact.volts for fact in facts.of_kind(PinReadFact)}
     pot = [sum(volts[facts.intake.pack.lowest_tap(tap) : tap]) for tap in range(len(volts) + 1)]
     wires = {_wire(p): pot[p.tap] for c in connectors for p in c.pins if p.tap is not None and p.tap < len(pot)}
@@ -125,7 +125,7 @@ def wiring_of(
         None,
     )
     return Wiring(
-        told=NewWiring(connectors=connectors, other=other),
+        entered=NewWiring(connectors=connectors, other=other),
         connectors=found,
         next_connector=upcoming[0] if upcoming else None,
         next_pin=upcoming[1] if upcoming else None,
@@ -157,8 +157,8 @@ def _row(
     pin: PinWire, connector: Connector, wants: int | None, foreign: bool, pot: Sequence[float], wires: dict[str, float], read: float | None, policy: Policy
 ) -> WireRow:  # fmt: skip
     last = len(pot) - 1
-    there = pin.tap is not None and pin.tap <= last
-    expected = round(pot[pin.tap], 3) if pin.tap is not None and there else None
+    reaches = pin.tap is not None and pin.tap <= last
+    expected = round(pot[pin.tap], 3) if pin.tap is not None and reaches else None
     within = round(policy.pin_v * max(pin.tap or 0, 1) ** 0.5, 3)
     says = "empty"
     if pin.sensor is not None:
@@ -167,7 +167,7 @@ def _row(
         says = (
             "pack minus" if pin.tap == 0
             else words.pack_plus_group(last) if pin.tap == last
-            else words.plus_of_group(pin.tap) if there
+            else words.plus_of_group(pin.tap) if reaches
             else words.tap_which_this_pack(pin.tap)
         )  # fmt: skip
     others = {name: volts for name, volts in wires.items() if volts != expected}

@@ -45,10 +45,10 @@ class JobFact(Fact):
         """Groups by today's numbers, without those that were left out."""
         return [now for group in numbers if (now := structure.group(group, self.id)) is not None]
 
-    def evidence_now(self, told: Sequence[Any], structure: Structure) -> list[Any]:
+    def evidence_now(self, evidence: Sequence[Any], structure: Structure) -> list[Any]:
         """Evidence by today's numbers; what was of cells that are gone is left out."""
         found: list[Any] = []
-        for one in told:
+        for one in evidence:
             if isinstance(one, Seen | Action):
                 at = self._at(sites(one), structure)
                 if at is not None:

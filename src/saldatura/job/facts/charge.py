@@ -103,7 +103,7 @@ class NewStop(Value):
     off: bool
     volts: Annotated[float, Field(ge=-1000, le=1000)] | None = None
     amps: Annotated[float, Field(ge=-10_000, le=10_000)] | None = None
-    told: ChargeTold = ChargeTold()
+    measured: ChargeTold = ChargeTold()
     ah: Counted | None = None
 
 

@@ -72,8 +72,8 @@ class OverPattern(CounterTells):
         """The whole intake, with what the pattern tells where nothing else was said. Raises ValidationError for what neither tells."""
         said = {name: getattr(self, name) for name in self.model_fields_set}
         if sheet is not None:
-            told = {name: getattr(sheet, name) for name in FROM_SHEET}
-            said = {**told, "pack_name": sheet.title, **{name: v for name, v in said.items() if v is not None}}
+            from_sheet = {name: getattr(sheet, name) for name in FROM_SHEET}
+            said = {**from_sheet, "pack_name": sheet.title, **{name: v for name, v in said.items() if v is not None}}
         return Intake(**said)
 
 
@@ -85,7 +85,9 @@ class IntakeFact(Intake, JobFact):
     """An intake as recorded."""
 
     def reads_now(self, structure: Structure) -> Self | None:
-        taps = sorted({tap for told in self.outside_taps if (tap := structure.tap(told, self.id)) <= structure.series})
+        taps = sorted(
+            {tap for outside in self.outside_taps if (tap := structure.tap(outside, self.id)) <= structure.series}
+        )
         rated_ah = structure.rated_ah or self.pack.rated_ah
         pack = self.pack.model_copy(update={"series": structure.series, "rated_ah": rated_ah})
         return self.with_(pack=pack, outside_taps=taps)

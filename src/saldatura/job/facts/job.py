@@ -86,8 +86,8 @@ class JobFacts(Log):
             if issubclass(kind, JobFact) and "changes_pack" in kind.effects
             for fact in self.recorded(kind)
         ]
-        told = sorted(((number, change) for number, change in changes if change is not None), key=lambda of: of[0])
-        return structure_of(intakes[-1].pack.series if intakes else 1, told)
+        ordered = sorted(((number, change) for number, change in changes if change is not None), key=lambda one: one[0])
+        return structure_of(intakes[-1].pack.series if intakes else 1, ordered)
 
     def _read_now(self, kind: type[F], found: list[F]) -> list[Any]:
         structure = self.structure
@@ -95,7 +95,7 @@ class JobFacts(Log):
             # Sets that say something of the string as it stands: begun since its last change, or read on in since.
             read = {r.set_id for r in super().of_kind(ReadingFact) if r.id > structure.began}
             return [s for s in found if s.id > structure.began or s.id in read]
-        told: list[Any] = []
+        known: list[Any] = []
         for fact in found:
             # One object for one reading of a fact, for as long as the pack is the same: what rests on it is told by that.
             held = self.memo.get(("now", fact.id))
@@ -103,8 +103,8 @@ class JobFacts(Log):
                 now = fact.reads_now(structure) if isinstance(fact, JobFact) else fact
                 held = self.memo["now", fact.id] = (fact, structure.mark, now)
             if held[2] is not None:
-                told.append(held[2])
-        return told
+                known.append(held[2])
+        return known
 
     def with_facts(self, facts: Iterable[Fact]) -> Self:
         """The job with more facts at its end."""
@@ -130,13 +130,13 @@ class JobFacts(Log):
 
     def parted_at(self, number: int) -> bool:
         """The same as it was when a fact was recorded."""
-        told = [(fact.id, fact.joined) for fact in self.of_kind(StringsFact)]
-        told += [
+        joins = [(fact.id, fact.joined) for fact in self.of_kind(StringsFact)]
+        joins += [
             (t.id, t.became.strings == "joined")
             for t in self.of_kind(TickFact)
             if t.became is not None and t.became.strings is not None
         ]
-        return not max((one for one in told if one[0] <= number), default=(0, True))[1]
+        return not max((one for one in joins if one[0] <= number), default=(0, True))[1]
 
     @property
     def safety(self) -> list[SafetyFact]:
@@ -194,7 +194,7 @@ class JobFacts(Log):
         return self.of_kind(ReplacedFact)
 
     @property
-    def told(self) -> NeedFact | None:
+    def need(self) -> NeedFact | None:
         """Need and prices as last told."""
         return self.of_kind(NeedFact)[-1] if self.of_kind(NeedFact) else None
 
@@ -280,11 +280,11 @@ class JobFacts(Log):
     @cached_property
     def charges(self) -> list[ChargeRun]:
         """Charges with their ends, in the order in which they began."""
-        told = self.of_kind(ChargeBegun), self.of_kind(ChargeEnd), self.of_kind(LookFact), self.of_kind(StopFact)
+        recorded = self.of_kind(ChargeBegun), self.of_kind(ChargeEnd), self.of_kind(LookFact), self.of_kind(StopFact)
         held = self.memo.get("charges")
         # The lists are the same ones until a charge is added.
-        if held is None or any(a is not b for a, b in zip(held[0], told, strict=True)):
-            begun, ended, looked, off = told
+        if held is None or any(a is not b for a, b in zip(held[0], recorded, strict=True)):
+            begun, ended, looked, off = recorded
             ends, stops = {end.charge: end for end in ended}, {stop.charge: stop for stop in off}
             looks: dict[int, list[LookFact]] = {}
             for look in looked:
@@ -295,7 +295,7 @@ class JobFacts(Log):
                 )
                 for run in begun
             ]
-            held = self.memo["charges"] = (told, runs)
+            held = self.memo["charges"] = (recorded, runs)
         found: list[ChargeRun] = held[1]
         return found
 
@@ -318,8 +318,8 @@ class JobFacts(Log):
     def dangers_of(self, note: NoteFact) -> list[Danger]:
         """Dangers that a note tells of: what is seen later stops the work like what the screen finds."""
         seen = {e.what for e in note.evidence if isinstance(e, Seen)}
-        told = [f.pack.chemistry for f in self.by_class.get(IntakeFact, []) if isinstance(f, IntakeFact)]
-        lithium = any(WINDOWS[chemistry].family == "lithium" for chemistry in told)
+        chemistries = [f.pack.chemistry for f in self.by_class.get(IntakeFact, []) if isinstance(f, IntakeFact)]
+        lithium = any(WINDOWS[chemistry].family == "lithium" for chemistry in chemistries)
         found: list[Danger] = ["swollen"] if "swollen" in seen or ("bulged" in seen and lithium) else []
         return [*found, "leaking"] if "leak" in seen else found
 
@@ -343,7 +343,7 @@ class JobFacts(Log):
     @cached_property
     def _standing(self) -> dict[int, list[ReadingFact]]:
         corrected = self.superseded
-        return {of: [r for r in here if r.id not in corrected] for of, here in self.by_set.items()}
+        return {set_id: [r for r in here if r.id not in corrected] for set_id, here in self.by_set.items()}
 
     def standing(self, set_id: int) -> list[ReadingFact]:
         """The readings of a set that no later one supersedes."""

@@ -69,8 +69,8 @@ def measured(memo: Memo, fact: MeasureFact, pack: Pack) -> Measured:
     key = ("measure", fact.id, rated_ah)
     if memo.get(key, (None,))[0] is not fact:
         memo[key] = (fact, _measured(fact, rated_ah))
-    told: Measured = memo[key][1]
-    return told
+    found: Measured = memo[key][1]
+    return found
 
 
 def _measured(fact: MeasureFact, rated_ah: float) -> Measured:

@@ -33,7 +33,7 @@ class Gone:
 
     seat: Seat
     fact: int
-    told: NewLeftOut
+    left_out: NewLeftOut
 
 
 @dataclass(frozen=True)
@@ -111,8 +111,8 @@ class Change:
 
 def named_cells(names: Iterable[str], origin: PutIn | None) -> list[FittedCell]:
     """Cells of which nothing but a name is known, or not even that."""
-    of: PutIn = origin or "new"
-    return [FittedCell(cell=name, origin=of) for name in names] or [FittedCell(origin=of)]
+    came_from: PutIn = origin or "new"
+    return [FittedCell(cell=name, origin=came_from) for name in names] or [FittedCell(origin=came_from)]
 
 
 def structure_of(series: int, changes: Iterable[tuple[int, Change]]) -> Structure:

@@ -43,8 +43,8 @@ def step_of(facts: JobFacts, new: NewTick, policy: Policy) -> tuple[WorkList, Li
     block = block_of(facts, policy)
     work = next((found for found in block.lists if found.name == new.list), None)
     if work is None:
-        there = ", ".join(found.name for found in block.lists) or (block.lists_stop or "none")
-        raise Impossible("list", words.there_is_no_list(new.list, there))
+        names = ", ".join(found.name for found in block.lists) or (block.lists_stop or "none")
+        raise Impossible("list", words.there_is_no_list(new.list, names))
     step = next((s for s in work.steps if s.joint == new.joint), None)
     if step is None:
         raise Impossible("joint", words.list_has_no(new.joint))

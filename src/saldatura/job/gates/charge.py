@@ -45,8 +45,8 @@ def may_begin(
     if new.channel is not None:
         channel = next((c for c in channels if c.name == new.channel), None)
         if channel is None:
-            there = ", ".join(c.name for c in channels) or words.NONE_IS_TOLD_YET
-            raise Impossible("channel", words.shop_has_no_channel(new.channel, there))
+            names = ", ".join(c.name for c in channels) or words.NONE_IS_TOLD_YET
+            raise Impossible("channel", words.shop_has_no_channel(new.channel, names))
         if channel.kind != "single":
             raise Impossible("channel", words.charges_no_group(channel.name))
         if (other := elsewhere(facts.id).get(channel.name)) is not None:

@@ -22,9 +22,9 @@ from saldatura.job.joining import joining_of
 from saldatura.ledger.fact import Fact
 
 
-def not_stale(told: Sequence[Fact], seen: int) -> None:
+def not_stale(recorded: Sequence[Fact], seen: int) -> None:
     """A form that was filled before another window told the same thing does not write that back."""
-    if told and told[-1].id > seen:
+    if recorded and recorded[-1].id > seen:
         raise Refused(
             "stale",
             words.CHANGED_IN_ANOTHER_WINDOW,

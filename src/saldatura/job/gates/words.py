@@ -39,16 +39,16 @@ def placed_against_and_map(sensor: str, lost: str) -> str:
     return f"{sensor} is placed against {lost}, and the map has no such cell"
 
 
-def there_is_no_list(list_: str, there: str) -> str:
-    return f"there is no list {list_} for what is done to this block ({there})"
+def there_is_no_list(list_: str, names: str) -> str:
+    return f"there is no list {list_} for what is done to this block ({names})"
 
 
 def list_has_no(joint: str) -> str:
     return f"the list has no {joint}"
 
 
-def shop_has_no_channel(channel: str, there: str) -> str:
-    return f"the shop has no channel {channel} ({there}); Instruments lists them"
+def shop_has_no_channel(channel: str, names: str) -> str:
+    return f"the shop has no channel {channel} ({names}); Instruments lists them"
 
 
 def charges_no_group(name: str) -> str:

@@ -50,7 +50,7 @@ def record_charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]
     plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a), moment.policy)
     need = next((n for n in plan.needs if n.group == new.group), None)
     if need is None:
-        raise errors.Refused("there", f"group {new.group} is at the target already; nothing to charge")
+        raise errors.Refused("at_target", f"group {new.group} is at the target already; nothing to charge")
     return [begun(need, new.target, moment.at, moment.stamp["clock_s"])]
 
 

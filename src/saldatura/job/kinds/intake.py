@@ -34,21 +34,21 @@ def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
     """
     not_signed(facts)
     intake(new, policy)
-    told, now = facts.as_told.pack, facts.intake.pack
-    if new.pack.chemistry != told.chemistry and (lost := lost_of(facts, policy)):
+    as_taken_in, now = facts.as_told.pack, facts.intake.pack
+    if new.pack.chemistry != as_taken_in.chemistry and (lost := lost_of(facts, policy)):
         raise Refused(
             "condemned",
             f"another chemistry does not clear a group that is condemned. Group {min(lost)}: {lost[min(lost)]}",
         )
     if facts.structure.began:
         if (
-            new.pack.series not in (told.series, now.series)
-            or (new.pack.parallel, new.pack.strings) != (told.parallel, told.strings)
-            or new.pack.chemistry != told.chemistry
+            new.pack.series not in (as_taken_in.series, now.series)
+            or (new.pack.parallel, new.pack.strings) != (as_taken_in.parallel, as_taken_in.strings)
+            or new.pack.chemistry != as_taken_in.chemistry
         ):
             raise Refused(
                 "intake",
-                f"the pack was changed since: it came as {told.label} and is {now.label} now; take that back first to correct how it is built",
+                f"the pack was changed since: it came as {as_taken_in.label} and is {now.label} now; take that back first to correct how it is built",
             )
         return
     highest = max((max(facts.intake.pack.span(r.point)) for r in facts.readings if r.point.kind != "pack"), default=0)
@@ -63,12 +63,12 @@ def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
 
 def record_intake(facts: JobFacts, new: Intake, moment: Moment) -> list[Fact]:
     """An intake; of a pack that was shortened since, the form shows the groups that are left and the record keeps those that came in."""
-    told = dict(new)
+    fields = dict(new)
     if facts.by_class and facts.structure.shifts:
         came = facts.as_told
-        told["pack"] = new.pack.model_copy(update={"series": came.pack.series, "rated_ah": came.pack.rated_ah})
-        told["outside_taps"] = came.outside_taps
-    return [IntakeFact(**told, **moment.stamp)]
+        fields["pack"] = new.pack.model_copy(update={"series": came.pack.series, "rated_ah": came.pack.rated_ah})
+        fields["outside_taps"] = came.outside_taps
+    return [IntakeFact(**fields, **moment.stamp)]
 
 
 KIND = Kind(

@@ -16,14 +16,14 @@ def note(facts: JobFacts, new: NewNote) -> None:
 
 def noted(facts: JobFacts, new: NewNote) -> None:
     """What a note tells must be of this pack, and not contradict itself."""
-    for of in new.evidence:
-        sites_exist(facts, sites(of))
+    for one in new.evidence:
+        sites_exist(facts, sites(one))
     for kind, field in (("charger", "says"), ("tool", "does"), ("blink", "means")):
-        told = {getattr(of, field) for of in new.evidence if of.kind == kind}
-        if "normal" in told and len(told) > 1:
+        answers = {getattr(one, field) for one in new.evidence if one.kind == kind}
+        if "normal" in answers and len(answers) > 1:
             raise Impossible(
                 "evidence",
-                f"the {kind} cannot be normal and {' and '.join(sorted(told - {'normal'})).replace('_', ' ')} in one moment; keep one",
+                f"the {kind} cannot be normal and {' and '.join(sorted(answers - {'normal'})).replace('_', ' ')} in one moment; keep one",
             )
 
 

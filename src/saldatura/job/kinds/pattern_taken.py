@@ -19,9 +19,9 @@ def free(facts: JobFacts) -> None:
 def of_this_build(facts: JobFacts, fact: PatternTaken) -> None:
     """A pattern of other groups would name taps that are not there."""
     free(facts)
-    told, pack = fact.sheet.pack, facts.as_told.pack
-    if (told.series, told.strings) != (pack.series, pack.strings):
-        raise Impossible("pattern", words.pattern_is_of_another_build(told.label, pack.label))
+    sheet_pack, pack = fact.sheet.pack, facts.as_told.pack
+    if (sheet_pack.series, sheet_pack.strings) != (pack.series, pack.strings):
+        raise Impossible("pattern", words.pattern_is_of_another_build(sheet_pack.label, pack.label))
 
 
 def take(facts: JobFacts, new: TakePattern, moment: Moment) -> list[Fact]:

@@ -30,8 +30,8 @@ from saldatura.shop.coupons import CouponFact, Recipe
 
 
 def _tick_told(fact: TickFact) -> NewTick:
-    told = {name: getattr(fact, name) for name in NewTick.model_fields}
-    return NewTick.model_construct(**{**told, "board": fact.became.board if fact.became is not None else None})
+    fields = {name: getattr(fact, name) for name in NewTick.model_fields}
+    return NewTick.model_construct(**{**fields, "board": fact.became.board if fact.became is not None else None})
 
 
 def _fits_tick(facts: JobFacts, fact: TickFact, _before: dict[int, Fact]) -> None:
@@ -122,10 +122,10 @@ def _agreed(facts: JobFacts, work: WorkList) -> None:
 
 
 def _couponed(facts: JobFacts, step: ListedStep, policy: Policy, at: datetime, last_coupon: LastCoupon) -> None:
-    told = told_block(facts)
-    if told.method.by != "weld" or not (step.do == "weld" or step.wants == "coupon"):
+    block = told_block(facts)
+    if block.method.by != "weld" or not (step.do == "weld" or step.wants == "coupon"):
         return
-    recipe = told.method.recipe
+    recipe = block.method.recipe
     if recipe is None:
         raise errors.Refused("recipe", "say on the map by which recipe of the weld lab this block is welded")
     last = last_coupon(recipe)
@@ -147,8 +147,8 @@ def record_tick(facts: JobFacts, new: NewTick, moment: Moment) -> list[Fact]:
     right = wrong_reading(step, new.volts) is None
     record_wait = step.wait is not None and step.wait.minutes > 0 and right
     became = _became(facts, new, step, moment) if right else None
-    told = {name: value for name, value in dict(new).items() if name != "board"}
-    return [TickFact(**told, wait=step.wait if record_wait else None, asked=step.asks, became=became, **moment.stamp)]
+    fields = {name: value for name, value in dict(new).items() if name != "board"}
+    return [TickFact(**fields, wait=step.wait if record_wait else None, asked=step.asks, became=became, **moment.stamp)]
 
 
 def _became(facts: JobFacts, new: NewTick, step: WorkStep, moment: Moment) -> Became | None:

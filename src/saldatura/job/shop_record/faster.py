@@ -60,22 +60,22 @@ def faster_of(
     """Play the jobs signed since `begins` again. `windows`: when somebody was there; `late_h_costs`: what an hour of lateness costs; `prices`: of one more,
     by name. Without a promise a pack is late after `promise_days`.
     """
-    told, simulated = of_one_sort([t for t in took if t.signed_at >= begins])
+    jobs, simulated = of_one_sort([t for t in took if t.signed_at >= begins])
     hours = WorkingHours([((a - begins).total_seconds(), (b - begins).total_seconds()) for a, b in windows])
-    pieces, last, due = _pieces(told, begins, promise_days)
-    there: dict[str, int] = {}
-    for run in (r for t in told for r in t.runs if r.channel):
-        there[run.channel] = 1
-    days = max((max((t.signed_at for t in told), default=begins) - begins).total_seconds() / 86_400, 1.0)
-    base = _outcome(pieces, last, due, hours, people, there)
+    pieces, last, due = _pieces(jobs, begins, promise_days)
+    channels_now: dict[str, int] = {}
+    for run in (r for t in jobs for r in t.runs if r.channel):
+        channels_now[run.channel] = 1
+    days = max((max((t.signed_at for t in jobs), default=begins) - begins).total_seconds() / 86_400, 1.0)
+    base = _outcome(pieces, last, due, hours, people, channels_now)
     options = [
-        _one_more(name, pieces, last, due, hours, people, there, base, days, late_h_costs, prices)
-        for name in [HANDS, *there]
+        _one_more(name, pieces, last, due, hours, people, channels_now, base, days, late_h_costs, prices)
+        for name in [HANDS, *channels_now]
     ]
     options.sort(key=lambda o: (-o.late_h, -o.sooner_h, o.what))
-    says = words.NONE_SIGNED if not told else words.NOTHING_LATE if base[0] < 0.5 else options[0].says
+    says = words.NONE_SIGNED if not jobs else words.NOTHING_LATE if base[0] < 0.5 else options[0].says
     return Faster(
-        jobs=len(told), days=round(days, 1), late_h=round(base[0], 1), options=options, says=says, simulated=simulated
+        jobs=len(jobs), days=round(days, 1), late_h=round(base[0], 1), options=options, says=says, simulated=simulated
     )
 
 
@@ -143,14 +143,14 @@ def _one_more(
     due: Mapping[int, float],
     hours: WorkingHours,
     people: int,
-    there: dict[str, int],
+    channels_now: dict[str, int],
     base: tuple[float, float],
     days: float,
     late_h_costs: float | None,
     prices: Mapping[str, float],
 ) -> OneMore:
     more = people + 1 if name == HANDS else people
-    channels = there if name == HANDS else {**there, name: there[name] + 1}
+    channels = channels_now if name == HANDS else {**channels_now, name: channels_now[name] + 1}
     late, lay = _outcome(pieces, last, due, hours, more, channels)
     saved, sooner = max(base[0] - late, 0.0), max(base[1] - lay, 0.0)
     worked = max(hours.worked_s(days * 86_400), 1.0)
@@ -162,7 +162,7 @@ def _one_more(
         weeks = price / (saved * late_h_costs / (days / 7))
     said = words.HANDS if name == HANDS else words.one_more(name)
     return OneMore(
-        what=name, count=people if name == HANDS else there[name], busy=round(min(taken / worked, 9.99), 3), late_h=round(saved, 1),
+        what=name, count=people if name == HANDS else channels_now[name], busy=round(min(taken / worked, 9.99), 3), late_h=round(saved, 1),
         sooner_h=round(sooner, 1), weeks=None if weeks is None else round(weeks, 1), says=words.saved(said, saved, sooner),
         pays="" if weeks is None else words.pays_back(weeks),
     )  # fmt: skip

@@ -25,7 +25,7 @@ class KindNumbers(Value):
     timed: int
     planned: int
     taken_of_planned: float | None
-    told: int
+    known: int
     right: int
     priced: int
     margin: float | None
@@ -101,19 +101,19 @@ def numbers_of(
     month: Callable[[datetime], str],
 ) -> ShopNumbers:
     """The numbers of all signed jobs given. `labour_h`: what an hour of work costs, None where that is not told; `month`: which month a moment is of."""
-    told, simulated = of_one_sort(took)
+    jobs, simulated = of_one_sort(took)
     went = [o for o in outings if o.simulated == simulated]
-    kinds = [_kind(kind, told, went, labour_h, now) for kind in KIND_WORDS if any(t.kind == kind for t in told)]
+    kinds = [_kind(kind, jobs, went, labour_h, now) for kind in KIND_WORDS if any(t.kind == kind for t in jobs)]
     kinds.sort(key=lambda k: (-k.jobs, k.kind))
     hours: dict[StepKind, float] = {}
-    for t in told:
+    for t in jobs:
         for step, minutes in t.hands.items():
             hours[step] = hours.get(step, 0.0) + minutes / 60
     return ShopNumbers(
-        jobs=len(told), hours=round(sum(t.worked_min for t in told) / 60, 1), kinds=kinds,
+        jobs=len(jobs), hours=round(sum(t.worked_min for t in jobs) / 60, 1), kinds=kinds,
         steps=sorted((StepNumbers(step=s, name=words.STEPS[s], hours=round(h, 1)) for s, h in hours.items() if h >= LEAST_SHOWN_H), key=lambda s: -s.hours),
-        months=_months(told, labour_h, month), cells=sum(t.kept for t in told), kg=round(sum(t.kg_kept for t in told), 1),
-        promises=promises_of(told), margin_says=words.margin(labour_h is not None, sum(t.price is not None for t in told)), simulated=simulated,
+        months=_months(jobs, labour_h, month), cells=sum(t.kept for t in jobs), kg=round(sum(t.kg_kept for t in jobs), 1),
+        promises=promises_of(jobs), margin_says=words.margin(labour_h is not None, sum(t.price is not None for t in jobs)), simulated=simulated,
     )  # fmt: skip
 
 
@@ -139,7 +139,7 @@ def _kind(
         kind=kind, name=KIND_WORDS[kind], jobs=len(of_kind), hours=round(sum(t.worked_min for t in of_kind) / 60, 1),
         mean_min=round(sum(t.worked_min for t in timed) / len(timed), 1) if timed else 0.0, timed=len(timed), planned=len(planned),
         taken_of_planned=round(sum(t.worked_min for t in planned) / sum(t.planned_min or 0.0 for t in planned), 2) if planned else None,
-        told=right + soon, right=right, priced=len(margins), margin=round(sum(margins) / len(margins), 2) if margins else None,
+        known=right + soon, right=right, priced=len(margins), margin=round(sum(margins) / len(margins), 2) if margins else None,
     )  # fmt: skip
 
 
@@ -181,10 +181,10 @@ def promises_of(took: Sequence[Took]) -> PromiseNumbers:
 
 def rows_of(numbers: ShopNumbers, table: str) -> tuple[Sequence[str], list[Sequence[object]]]:
     """A table of the numbers: its columns and rows. KeyError for one that is not there."""
-    told: Mapping[str, tuple[type[Value], Sequence[Value]]] = {
+    tables: Mapping[str, tuple[type[Value], Sequence[Value]]] = {
         "kinds": (KindNumbers, numbers.kinds), "steps": (StepNumbers, numbers.steps), "months": (MonthNumbers, numbers.months),
         "promises": (Broken, numbers.promises.broken),
     }  # fmt: skip
-    model, lines = told[table]
+    model, lines = tables[table]
     names = list(model.model_fields)
     return names, [[getattr(line, name) for name in names] for line in lines]

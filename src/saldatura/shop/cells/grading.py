@@ -42,6 +42,8 @@ class Graded:
     z: float | None
     share: float | None
     loss_month: float | None
+    # Whether its loss is among the reasons.
+    loss_counts: bool = False
 
 
 class Grades(Mapping[int, Graded]):
@@ -119,13 +121,13 @@ def _scores(drawer: Drawer) -> dict[int, float]:
         if cell.standing != "scrap" and (ohm := cell.ohm) is not None:
             by_type[cell.took.type].append((number, ohm))
     found: dict[int, float] = {}
-    for of in by_type.values():
-        if len(of) < LEAST_SIBLINGS:
+    for siblings in by_type.values():
+        if len(siblings) < LEAST_SIBLINGS:
             continue
-        logs = np.log([ohm for _, ohm in of])
+        logs = np.log([ohm for _, ohm in siblings])
         middle = float(np.median(logs))
         spread = max(MAD_TO_SIGMA * float(np.median(np.abs(logs - middle))), LEAST_SPREAD)
-        found.update({number: float(z) for (number, _), z in zip(of, (logs - middle) / spread, strict=True)})
+        found.update({number: float(z) for (number, _), z in zip(siblings, (logs - middle) / spread, strict=True)})
     return found
 
 
@@ -138,11 +140,12 @@ def _grade(cell: CellNow, cell_type: TypeEntered | None, z: float | None, policy
     if share is None or cell_type is None:
         wants = [words.CAPACITY_IS_NOT_MEASURED] if share is None else [words.TYPE_IS_NOT]
         return Graded("untested", (*wants, *_minor(cell)), z, share, loss)
-    marks = [*_by_capacity(share, policy), *_by_ohm(z, policy), *_by_loss(loss, policy)]
+    lost = list(_by_loss(loss, policy))
+    marks = [*_by_capacity(share, policy), *_by_ohm(z, policy), *lost]
     marks += [("second", line) for line in _minor(cell)]
     worst = max((g for g, _ in marks), key=ORDER.index)
     marks.sort(key=lambda mark: -ORDER.index(mark[0]))
-    return Graded(worst, tuple(line for _, line in marks), z, share, loss)
+    return Graded(worst, tuple(line for _, line in marks), z, share, loss, bool(lost))
 
 
 def _never(cell: CellNow, cell_type: TypeEntered | None, policy: Policy) -> Iterable[str]:

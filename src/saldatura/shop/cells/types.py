@@ -108,8 +108,8 @@ class CellTest(Value):
 
     @model_validator(mode="after")
     def _says_something(self) -> Self:
-        told = (self.capacity_ah, self.dc_ohm, self.ac_ohm, self.rest_v, self.rise_k, self.seen)
-        if all(v is None for v in told):
+        figures = (self.capacity_ah, self.dc_ohm, self.ac_ohm, self.rest_v, self.rise_k, self.seen)
+        if all(v is None for v in figures):
             raise ValueError(words.HOLDS_NO_VALUE_GIVE)
         return self
 

@@ -44,10 +44,10 @@ def changes(ours: PatternSheet, theirs: PatternSheet) -> list[Change]:
 
 
 def _of_section(section: str, ours: list[Statement], theirs: list[Statement]) -> list[Change]:
-    held, told = ({one.key.casefold(): one for one in side} for side in (ours, theirs))
+    held, offered = ({one.key.casefold(): one for one in side} for side in (ours, theirs))
     found = []
-    for key, one in {**held, **told}.items():
-        a, b = held.get(key), told.get(key)
+    for key, one in {**held, **offered}.items():
+        a, b = held.get(key), offered.get(key)
         if a == b:
             continue
         what: What = (
@@ -57,8 +57,8 @@ def _of_section(section: str, ours: list[Statement], theirs: list[Statement]) ->
         found.append(
             Change(line=f"{section}/{key}", section=section, what=what, says=says, ours=_plain(a), theirs=_plain(b))
         )
-    both = [key for key in held if key in told]
-    if both != [key for key in told if key in held]:
+    both = [key for key in held if key in offered]
+    if both != [key for key in offered if key in held]:
         line = Change(line=f"{section}/", section=section, what="moved", says=words.order_changes(section))
         found.append(line)
     return found
@@ -81,28 +81,28 @@ def accepted(ours: PatternSheet, theirs: PatternSheet, lines: Collection[str]) -
     unknown = wanted - {change.line for change in changes(ours, theirs)}
     if unknown:
         raise Impossible("lines", words.no_such_line(min(unknown)))
-    told: dict[str, Any] = {name: getattr(theirs if name in wanted else ours, name) for name in FIELDS}
+    fields: dict[str, Any] = {name: getattr(theirs if name in wanted else ours, name) for name in FIELDS}
     for section in SECTIONS:
-        told[section] = _merged(section, getattr(ours, section), getattr(theirs, section), wanted)
+        fields[section] = _merged(section, getattr(ours, section), getattr(theirs, section), wanted)
     try:
-        return PatternSheet(**told)
+        return PatternSheet(**fields)
     except ValidationError as error:
         field, message = field_lines(error.errors())[0]
         raise Impossible("lines", words.lines_do_not_go(field, message)) from error
 
 
 def _merged(section: str, ours: list[Statement], theirs: list[Statement], wanted: set[str]) -> list[Statement]:
-    held, told = ({one.key.casefold(): one for one in side} for side in (ours, theirs))
-    taken = {key for key in {**held, **told} if f"{section}/{key}" in wanted}
-    kept = {key: told.get(key) if key in taken else one for key, one in held.items()}
-    new = [key for key in told if key not in held and key in taken]
+    held, offered = ({one.key.casefold(): one for one in side} for side in (ours, theirs))
+    taken = {key for key in {**held, **offered} if f"{section}/{key}" in wanted}
+    kept = {key: offered.get(key) if key in taken else one for key, one in held.items()}
+    new = [key for key in offered if key not in held and key in taken]
     if f"{section}/" in wanted:
         # Theirs leads: what is ours alone stands behind.
-        order = [key for key in told if key in kept or key in new] + [key for key in held if key not in told]
+        order = [key for key in offered if key in kept or key in new] + [key for key in held if key not in offered]
     else:
         order = list(held)
         for key in new:
-            before = [k for k in list(told)[: list(told).index(key)] if k in order]
+            before = [k for k in list(offered)[: list(offered).index(key)] if k in order]
             order.insert(order.index(before[-1]) + 1 if before else 0, key)
-    both = {**{key: told[key] for key in new}, **kept}
+    both = {**{key: offered[key] for key in new}, **kept}
     return [one for key in order if (one := both.get(key)) is not None]

@@ -37,10 +37,10 @@ class Experience(Value):
     causes: Annotated[list[CauseCount], Field(max_length=40)] = Field([], description="What they had.")
 
 
-def joined(held: Iterable[Experience], told: Iterable[Experience], own: str) -> list[Experience]:
+def joined(held: Iterable[Experience], offered: Iterable[Experience], own: str) -> list[Experience]:
     """Other shops' lines as known from both: of each shop the line that counted more jobs, never our own."""
     found: dict[str, Experience] = {}
-    for line in (*held, *told):
+    for line in (*held, *offered):
         if line.shop != own and (line.shop not in found or found[line.shop].jobs < line.jobs):
             found[line.shop] = line
     return [found[shop] for shop in sorted(found)]
@@ -48,12 +48,12 @@ def joined(held: Iterable[Experience], told: Iterable[Experience], own: str) -> 
 
 def counts(faults: Sequence[FaultTold], lines: Iterable[Experience]) -> dict[CauseName, float]:
     """On how many packs each cause was seen: jobs counted whole, and what was only told for ten jobs at the most."""
-    told = {fault.cause: float(fault.seen) for fault in faults if fault.seen}
-    share = min(1.0, TOLD_STANDS_FOR / total) if (total := sum(told.values())) else 1.0
-    found: dict[CauseName, float] = {cause: seen * share for cause, seen in told.items()}
+    on_sheet = {fault.cause: float(fault.seen) for fault in faults if fault.seen}
+    share = min(1.0, TOLD_STANDS_FOR / total) if (total := sum(on_sheet.values())) else 1.0
+    found: dict[CauseName, float] = {cause: seen * share for cause, seen in on_sheet.items()}
     for line in lines:
-        for of in line.causes:
-            found[of.cause] = found.get(of.cause, 0.0) + of.seen
+        for count in line.causes:
+            found[count.cause] = found.get(count.cause, 0.0) + count.seen
     return found
 
 
@@ -66,9 +66,9 @@ def minutes_of(faults: Sequence[FaultTold], lines: Iterable[Experience]) -> Mapp
         found[repair] = (held + jobs, (held * mean + jobs * minutes) / (held + jobs))
 
     for line in lines:
-        for of in line.causes:
-            if of.timed and len(of.cures) == 1:
-                add(of.cures[0].repair, of.timed, of.minutes)
+        for count in line.causes:
+            if count.timed and len(count.cures) == 1:
+                add(count.cures[0].repair, count.timed, count.minutes)
     for fault in faults:
         if fault.minutes and len(fault.cures) == 1:
             add(fault.cures[0].repair, 1, fault.minutes)

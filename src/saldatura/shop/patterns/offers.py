@@ -112,17 +112,22 @@ def _fit(asked: Asked, typed: list[str], known: Known) -> tuple[float, list[Fits
 def offers(asked: Asked, known: Iterable[Known]) -> list[PatternOffer]:
     """The patterns that fit, the best first; of equals the one of which more packs were here. None where nothing is asked."""
     typed = [word for word in asked.text.casefold().split() if len(word) > 1]
-    found = [(worth, of, fits) for of in known for worth, fits in [_fit(asked, typed, of)] if fits and worth > 0]
+    found = [
+        (worth, candidate, fits)
+        for candidate in known
+        for worth, fits in [_fit(asked, typed, candidate)]
+        if fits and worth > 0
+    ]
     best = nsmallest(MOST_OFFERED, found, key=lambda pair: (-pair[0], -pair[1].jobs, pair[1].title))
     return [
         PatternOffer(
-            id=of.id,
-            title=of.title,
-            pack=of.pack,
+            id=candidate.id,
+            title=candidate.title,
+            pack=candidate.pack,
             because=", ".join(_because(asked, one) for one in fits),
-            jobs=of.jobs,
+            jobs=candidate.jobs,
         )
-        for _, of, fits in best
+        for _, candidate, fits in best
     ]
 
 

@@ -28,34 +28,45 @@ def _unit(value: float | None, unit: str = "") -> str:
     return "" if value is None else f"{typed(value)} {unit}".strip()
 
 
-def statement_says(of: Statement) -> str:
+def statement_says(statement: Statement) -> str:
     """A statement of any section in a line."""
-    match of:
+    match statement:
         case ContactSeen():
             return words.contact_says(
-                of.contact, of.touches, of.tap or 0, _unit(of.volts, "V"), _unit(of.ohm, "Ω"), of.says
+                statement.contact,
+                statement.touches,
+                statement.tap or 0,
+                _unit(statement.volts, "V"),
+                _unit(statement.ohm, "Ω"),
+                statement.says,
             )
         case PhotoSeen():
-            return words.photo_says(of.photo, len(of.points))
+            return words.photo_says(statement.photo, len(statement.points))
         case SheetStep():
-            return words.step_says(of.does, of.tool, of.caution, of.photo)
+            return words.step_says(statement.does, statement.tool, statement.caution, statement.photo)
         case PlugSeen():
-            return words.plug_says(of.plug, of.carries, len(of.pins))
+            return words.plug_says(statement.plug, statement.carries, len(statement.pins))
         case BoardSeen():
-            return words.board_says(of.board, of.revision, of.told_by, len(of.has), of.says)
+            return words.board_says(
+                statement.board, statement.revision, statement.told_by, len(statement.has), statement.says
+            )
         case CodeSeen():
-            return words.code_says(of.shows, of.means, of.revision, of.says)
+            return words.code_says(statement.shows, statement.means, statement.revision, statement.says)
         case NormalSeen():
-            return words.normal_says(of.reads, of.value, _unit(of.low), _unit(of.high), of.at_c)
+            return words.normal_says(
+                statement.reads, statement.value, _unit(statement.low), _unit(statement.high), statement.at_c
+            )
         case QuirkSeen():
-            return words.quirk_says(of.says, list(of.feeds_board))
+            return words.quirk_says(statement.says, list(statement.feeds_board))
         case FaultTold():
-            return words.fault_says(cause_words()[of.cause], of.seen, _unit(of.minutes), of.says)
+            return words.fault_says(
+                cause_words()[statement.cause], statement.seen, _unit(statement.minutes), statement.says
+            )
         case CellSeen():
-            return words.cell_says(of.cell, of.size)
+            return words.cell_says(statement.cell, statement.size)
         case PartSeen():
-            return words.part_says(of.part, of.count, of.says)
-    raise AssertionError(type(of))
+            return words.part_says(statement.part, statement.count, statement.says)
+    raise AssertionError(type(statement))
 
 
 def field_says(value: Any) -> str:

@@ -20,7 +20,7 @@ class Statement(Value):
     COUNTS: ClassVar[tuple[str, ...]] = ("confirmed", "contradicted")
 
     source: Source = Field("told", description="Where it is from: a job, a data sheet, or somebody's word.")
-    of: Annotated[Words, Field(max_length=80)] = Field("", description="Which job or which sheet, in a word.")
+    origin: Annotated[Words, Field(max_length=80)] = Field("", description="Which job or which sheet, in a word.")
     confirmed: Count = Field(0, description="How often it was found to hold on another pack.")
     contradicted: Count = Field(0, description="How often another pack did not hold to it.")
 

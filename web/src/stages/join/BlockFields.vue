@@ -16,12 +16,12 @@ const ARRANGED: Record<Schemas['NewBlock']['arrangement'], string> = { grid: 'in
 const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel', plated_steel: 'plated steel', copper: 'copper', aluminium: 'aluminium', brass: 'brass' }
 const TABS = { one_end: 'side by side at one end', both_ends: 'one at either end' } as const
 const POLES = { positive: 'the plus tab', negative: 'the minus tab' } as const
-const told = ref<Schemas['NewBlock']>(props.block.told)
-watch(() => props.block.told, (now) => (told.value = { ...now, strip: { ...now.strip }, pouch: { ...now.pouch } }), { immediate: true })
+const told = ref<Schemas['NewBlock']>(props.block.entered)
+watch(() => props.block.entered, (now) => (told.value = { ...now, strip: { ...now.strip }, pouch: { ...now.pouch } }), { immediate: true })
 const job = useJob()
 const show = (v: number | null | undefined) => (v === null || v === undefined ? '' : String(v))
 const text = useKeptTexts(() => {
-  const { columns, layers, diameter_mm, pitch_mm, strip, pouch, cross } = props.block.told
+  const { columns, layers, diameter_mm, pitch_mm, strip, pouch, cross } = props.block.entered
   return { columns: show(columns), layers: show(layers ?? 1), diameter: show(diameter_mm), pitch: show(pitch_mm), width: show(strip.width_mm), thickness: show(strip.thickness_mm), glued: pouch.glued ?? '', cross: (cross ?? []).join(', ') }
 })
 async function keep() {
@@ -29,7 +29,7 @@ async function keep() {
   const strip = { ...told.value.strip, width_mm: sent(t.width, 'mm'), thickness_mm: sent(t.thickness, 'mm') }
   const { arrangement, cells } = told.value
   // Strips told for one map are not those of another; a sensor stays where its cells are still called so.
-  const before = props.block.told
+  const before = props.block.entered
   const moved = arrangement !== before.arrangement || quantity(t.columns) !== (before.columns ?? null) || quantity(t.layers) !== (before.layers ?? 1) || (before.cells?.length ?? 0) !== (cells?.length ?? 0)
   const other = moved ? { strips: [], around: [], sensors: before.cells?.length ? [] : before.sensors } : {}
   await keepBlock({ ...other, arrangement, cells, columns: sent(t.columns), layers: arrangement === 'stack' ? 1 : (sent(t.layers) ?? 1), diameter_mm: sent(t.diameter, 'mm'), pitch_mm: sent(t.pitch, 'mm'), strip, pouch: { ...told.value.pouch, glued: t.glued.trim() }, cross: t.cross.split(/[\s,;]+/).filter(Boolean).map((tap) => sent(tap)) } as Partial<Told>)

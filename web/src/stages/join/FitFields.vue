@@ -13,7 +13,7 @@ const props = defineProps<{ block: Block; closed: boolean }>()
 const { keep, refusal } = useKeepBlock(toRef(props, 'block'))
 const box = (b: Schemas['Box'] | null | undefined) => (b ? `${b.length_mm} × ${b.width_mm} × ${b.height_mm}` : '')
 const text = useKeptTexts(() => {
-  const t = props.block.told
+  const t = props.block.entered
   return { cell: t.cell_mm ? String(t.cell_mm) : '', case: box(t.case), board: box(t.board), joint: t.joint_mm ? String(t.joint_mm) : '', strips: (t.strips ?? []).map((s) => `${s.side}: ${s.cells.join(' ')}`).join('\n') }
 })
 const said = ref<{ on: string; says: string } | null>(null)
@@ -53,14 +53,14 @@ function laid() {
 }
 // Sensors: those that are told, and those that photos of the opened pack show.
 const sensors = computed(() => {
-  const told = props.block.told.sensors ?? []
+  const told = props.block.entered.sensors ?? []
   const seen = props.block.old_places.flatMap((p) => (p.sensor && !told.some((s) => s.sensor === p.sensor) ? [{ sensor: p.sensor, between: [] as string[] }] : []))
   return [...told, ...seen]
 })
 const fresh = ref({ sensor: '', between: '' })
 function place(sensor: string, between: string) {
   const cells = between.split(/[\s,]+/).filter(Boolean)
-  const others = (props.block.told.sensors ?? []).filter((s) => s.sensor !== sensor)
+  const others = (props.block.entered.sensors ?? []).filter((s) => s.sensor !== sensor)
   void keep({ sensors: cells.length ? [...others, { sensor, between: cells, from_old: true }] : others })
 }
 function add() {

@@ -10,7 +10,7 @@ import type { useMapDraft } from './useMapDraft'
 /** The cells placed one by one as the old pack shows them, from the side that is looked at. */
 const props = defineProps<{ map: ReturnType<typeof useMapDraft>; block: Block; series: number; busy: boolean; refusal: Refusal | null }>()
 const { draft, lookedFrom, at, around } = props.map
-const pitch = computed(() => props.block.told.pitch_mm ?? (props.block.told.diameter_mm ?? 18.4) + 1.8)
+const pitch = computed(() => props.block.entered.pitch_mm ?? (props.block.entered.diameter_mm ?? 18.4) + 1.8)
 const cell = computed(() => draft.value?.find((c) => c.cell === at.value) ?? null)
 const layer = computed(() => cell.value?.layer ?? 1)
 const layers = computed(() => Math.max(...(draft.value ?? []).map((c) => c.layer ?? 1), 1))
@@ -42,7 +42,7 @@ useShortcuts([
 
 <template>
   <section class="hand">
-    <BlockMap :cells="draft ?? []" :links="[]" :side="lookedFrom" :diameter="block.told.diameter_mm" :layer="layer" :length="block.map.cell_mm" :chosen="at" @choose="at = $event" />
+    <BlockMap :cells="draft ?? []" :links="[]" :side="lookedFrom" :diameter="block.entered.diameter_mm" :layer="layer" :length="block.map.cell_mm" :chosen="at" @choose="at = $event" />
     <div class="chips" role="group" aria-label="Looked at"><span>You look at it</span><button type="button" class="chip" :aria-pressed="lookedFrom === 'top'" @click="map.lookFrom('top')">from above</button><button type="button" class="chip" :aria-pressed="lookedFrom === 'bottom'" @click="map.lookFrom('bottom')">from below, it lies upside down</button></div>
     <div v-if="layers > 1" class="chips" role="group" aria-label="Layer"><button v-for="n in layers" :key="n" type="button" class="chip" :aria-pressed="n === layer" :disabled="firstOf(n) === null" @click="at = firstOf(n)">layer {{ n }}</button></div>
     <div class="chips" role="group" aria-label="The chosen cell">

@@ -94,7 +94,7 @@ useShortcuts(() => [
             <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
           </section>
           <div v-if="block.map.layers.length > 1" class="chips" role="group" aria-label="Layer in hand"><button v-for="n in block.map.layers.length" :key="n" type="button" class="chip" :aria-pressed="n === layer" @click="picked = n">layer {{ n }}</button><span class="muted">The others are outlines.</span></div>
-          <BlockMap :cells="cells" :layer="layer" :length="block.map.cell_mm" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :polarity="polarity" :chosen="next?.cell" :sensors="block.told.sensors" @choose="choose" />
+          <BlockMap :cells="cells" :layer="layer" :length="block.map.cell_mm" :links="block.map.links" :side="side" :diameter="block.entered.diameter_mm" :segments="block.strips?.segments ?? []" :polarity="polarity" :chosen="next?.cell" :sensors="block.entered.sensors" @choose="choose" />
           <p class="muted">The copper mark is on one real corner of the block. <button type="button" class="linklike" @click="turn">turn it over <kbd>f</kbd></button> <button v-if="!closed" type="button" class="linklike" @click="map.begin()">place by hand, like the old one <kbd>h</kbd></button> <a :href="`/api/jobs/${job.facts.id}/block.svg?side=${side}&layer=${layer}`" download>1:1 as SVG</a> <a :href="`/api/jobs/${job.facts.id}/block.dxf?side=${side}&layer=${layer}`" download>DXF</a></p>
           <BlockFields :block="block" :closed="closed" />
           <FitFields :block="block" :closed="closed" />
@@ -115,7 +115,7 @@ useShortcuts(() => [
       </section>
       <section v-if="tab === 'map' && block.findings.length" class="why"><p class="label">Check on the map</p><p v-for="line in block.findings.slice(0, 3)" :key="line">{{ line }}</p><MoreSaid :more="block.findings.slice(3)" /></section>
       <section v-if="block.old_places.length && (tab === 'map' || tab === 'wiring')" class="why"><p class="label">The opened pack showed</p><p><RouterLink v-for="p in block.old_places" :key="p.says" :to="`/jobs/${job.facts.id}/photos`" class="place">{{ p.says }}</RouterLink></p></section>
-      <Caution v-if="block.told.arrangement === 'stack'" title="Every tab is live">Cover all but the one in hand. Aluminium takes no solder: cut so that the plated part stays. Nothing metal on hands or wrists.</Caution>
+      <Caution v-if="block.entered.arrangement === 'stack'" title="Every tab is live">Cover all but the one in hand. Aluminium takes no solder: cut so that the plated part stays. Nothing metal on hands or wrists.</Caution>
       <Caution v-else title="Bare strip is live">A can is minus right up to its shoulder: a ring on every plus end. Nothing metal on hands or wrists.</Caution>
       <a v-if="tab === 'strips'" :href="`/api/jobs/${job.facts.id}/block.cir`" download class="leads">The network as a netlist, to check</a>
       <a v-if="tab === 'work' || tab === 'wiring'" :href="`/api/jobs/${job.facts.id}/joining.pdf`" target="_blank" class="leads">Work list and wiring to print</a>

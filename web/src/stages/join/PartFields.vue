@@ -17,7 +17,7 @@ const KINDS: Record<Part['part'], string> = {
   riser: 'riser', spacer: 'spacer', weight: 'weight', sheet: 'insulating sheet', top_piece: 'top piece', springs: 'springs', sensor: 'sensor', tape: 'tape', shrink: 'shrink sleeve', glue: 'glue', other: 'something else',
 }
 const USED_UP: Part['part'][] = ['tape', 'shrink', 'glue']
-const parts = computed(() => (props.block.told.parts ?? []) as Part[])
+const parts = computed(() => (props.block.entered.parts ?? []) as Part[])
 const fresh = ref({ part: null as Part['part'] | null, name: '', where: '', count: '', price: '', use: 'kept' as Part['use'] })
 const wants = computed(() => fresh.value.part !== null && (fresh.value.part !== 'other' || fresh.value.name.trim() !== ''))
 async function add() {
@@ -55,8 +55,8 @@ const change = (k: number, how: Partial<Part> | null) => keep({ parts: parts.val
         <ElButton native-type="submit" :disabled="!wants" :loading="busy">Add it</ElButton>
       </form>
       <div class="chips" role="group" aria-label="How it is built up">
-        <button type="button" class="chip" :disabled="busy" :aria-pressed="block.told.harness" @click="keep({ harness: !block.told.harness })">a temporary harness for one levelling charge</button>
-        <button v-if="wired && block.work === 'drop_group'" type="button" class="chip" :disabled="busy" :aria-pressed="block.told.housing === 'new'" @click="keep({ housing: block.told.housing === 'new' ? 'kept' : 'new' })">a new balance housing with fewer pins</button>
+        <button type="button" class="chip" :disabled="busy" :aria-pressed="block.entered.harness" @click="keep({ harness: !block.entered.harness })">a temporary harness for one levelling charge</button>
+        <button v-if="wired && block.work === 'drop_group'" type="button" class="chip" :disabled="busy" :aria-pressed="block.entered.housing === 'new'" @click="keep({ housing: block.entered.housing === 'new' ? 'kept' : 'new' })">a new balance housing with fewer pins</button>
       </div>
     </template>
     <p v-if="refusal && !['name', 'count', 'price'].some((f) => on(f))" class="error" role="alert">{{ refusal.message }}</p>

@@ -20,7 +20,7 @@ const { data: recipes } = useQuery({ queryKey: ['welds'], queryFn: () => settled
 const of = ref({ welder: '', strip: '', on: '' })
 const text = ref({ setting: '', lowest: '2', highest: '40', pull: '' })
 const named = ref(false)
-watch(recipes, (all) => { if (!named.value) of.value = { ...(props.block.told.method.recipe ?? all?.[0]?.recipe ?? of.value) } }, { immediate: true })
+watch(recipes, (all) => { if (!named.value) of.value = { ...(props.block.entered.method.recipe ?? all?.[0]?.recipe ?? of.value) } }, { immediate: true })
 const now = computed(() => recipes.value?.find((r) => r.recipe.welder === of.value.welder && r.recipe.strip === of.value.strip && r.recipe.on === of.value.on) ?? null)
 watch(now, (r) => {
   if (!r) return

@@ -20,7 +20,7 @@ const row = computed(() => wiring.value.connectors.find((c) => c.name === at.val
 const path = computed(() => ({ params: { path: { job_id: job.value.facts.id } } }))
 const ORDERS: Record<Schemas['OtherBoard']['order'], string> = { from_plus: 'counts from plus', without_minus: 'has no minus wire', as_told: 'as its sheet says' }
 const taps = ref('')
-watch(() => wiring.value.told.other?.taps, (told) => (taps.value = (told ?? []).map((t) => t ?? '–').join(' ')), { immediate: true })
+watch(() => wiring.value.entered.other?.taps, (told) => (taps.value = (told ?? []).map((t) => t ?? '–').join(' ')), { immediate: true })
 
 async function read(value: number) {
   const body = { connector: at.value!.connector, pin: at.value!.pin, volts: value }
@@ -28,17 +28,17 @@ async function read(value: number) {
   if (kept) picked.value = null
   return kept
 }
-const tell = (change: Partial<Schemas['NewWiring']>) => act(() => settled(client.POST('/api/jobs/{job_id}/wiring', { params: { ...path.value.params, query: { seen: job.value.facts.last_id } }, body: { ...wiring.value.told, ...change } as Schemas['NewWiring'] })))
-const pins = computed(() => wiring.value.told.connectors.flatMap((c) => c.pins))
+const tell = (change: Partial<Schemas['NewWiring']>) => act(() => settled(client.POST('/api/jobs/{job_id}/wiring', { params: { ...path.value.params, query: { seen: job.value.facts.last_id } }, body: { ...wiring.value.entered, ...change } as Schemas['NewWiring'] })))
+const pins = computed(() => wiring.value.entered.connectors.flatMap((c) => c.pins))
 /** One connector, or the pins halved over two. */
 function plugs(count: 1 | 2) {
   const all = pins.value.map((p, k) => ({ ...p, pin: k }))
   const half = Math.ceil(all.length / 2)
   picked.value = null
-  void tell({ connectors: count === 1 ? [{ name: 'balance', pins: all }] : [{ name: 'lower', pins: all.slice(0, half) }, { name: 'upper', pins: all.slice(half).map((p, k) => ({ ...p, pin: k })) }], other: count === 1 ? wiring.value.told.other : null })
+  void tell({ connectors: count === 1 ? [{ name: 'balance', pins: all }] : [{ name: 'lower', pins: all.slice(0, half) }, { name: 'upper', pins: all.slice(half).map((p, k) => ({ ...p, pin: k })) }], other: count === 1 ? wiring.value.entered.other : null })
 }
 function change(of: Partial<Schemas['PinWire']>) {
-  const connectors = wiring.value.told.connectors.map((c) => (c.name === at.value?.connector ? { ...c, pins: c.pins.map((p) => (p.pin === at.value?.pin ? { ...p, ...of } : p)) } : c))
+  const connectors = wiring.value.entered.connectors.map((c) => (c.name === at.value?.connector ? { ...c, pins: c.pins.map((p) => (p.pin === at.value?.pin ? { ...p, ...of } : p)) } : c))
   void tell({ connectors })
 }
 function goesTo(text: string) {
@@ -47,12 +47,12 @@ function goesTo(text: string) {
   change({ tap, sensor: tap === null && word ? word : null })
 }
 function addPin() {
-  const connectors = wiring.value.told.connectors.map((c, k) => (k === 0 ? { ...c, pins: [...c.pins, { pin: Math.max(...c.pins.map((p) => p.pin)) + 1, wire: '', tap: null, sensor: null }] } : c))
+  const connectors = wiring.value.entered.connectors.map((c, k) => (k === 0 ? { ...c, pins: [...c.pins, { pin: Math.max(...c.pins.map((p) => p.pin)) + 1, wire: '', tap: null, sensor: null }] } : c))
   void tell({ connectors })
 }
 const typedTaps = () => taps.value.trim().split(/[\s,;]+/).filter(Boolean).map((t) => (/^\d+$/.test(t) ? Number(t) : null))
 const mine = (name: string, pin: number) => at.value?.connector === name && at.value.pin === pin
-const other = computed(() => wiring.value.told.other ?? null)
+const other = computed(() => wiring.value.entered.other ?? null)
 </script>
 
 <template>

@@ -49,7 +49,7 @@ function toggle(group: number) {
     <p v-if="block.lists_stop" :class="job.now.left_out.length ? 'muted' : 'error'" role="status">{{ job.now.left_out.length ? block.lists_stop : `There is no list yet: ${block.lists_stop}.` }}</p>
     <div v-if="block.lists.length > 1" class="chips" role="group" aria-label="Lists"><button v-for="l in block.lists" :key="l.name" type="button" class="chip" :aria-pressed="l === list" @click="begun = l.name">{{ l.title }}{{ l.next === null ? ', done' : '' }}</button></div>
     <template v-if="list">
-      <BlockMap class="small" :layer="layer" :length="block.map.cell_mm" :cells="cells" :links="block.map.links" :side="side" :diameter="block.told.diameter_mm" :segments="block.strips?.segments ?? []" :marked="marked" still />
+      <BlockMap class="small" :layer="layer" :length="block.map.cell_mm" :cells="cells" :links="block.map.links" :side="side" :diameter="block.entered.diameter_mm" :segments="block.strips?.segments ?? []" :marked="marked" still />
       <WorkSteps :key="list.name" :work="list" :lists="block.lists" :closed="closed" :other-side="otherSide" :too-thin="block.strips && !block.strips.enough ? block.strips.because : null" />
     </template>
   </section>

@@ -25,7 +25,7 @@ export function useKeepBlock(block: Ref<Block>) {
   let waiting: Partial<Told> | null = null
   let waitsFrom: Element | null = null
 
-  async function keep(change: Partial<Told>, told: Told = block.value.told as Told, from = document.activeElement): Promise<Schemas['JobView'] | null> {
+  async function keep(change: Partial<Told>, told: Told = block.value.entered as Told, from = document.activeElement): Promise<Schemas['JobView'] | null> {
     if (busy.value) {
       waiting = { ...waiting, ...change }
       // The hand has gone on by the time this is kept: a refusal must not take the field it is in by then for the one that asked.

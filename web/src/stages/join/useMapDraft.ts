@@ -19,7 +19,7 @@ export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, 
   function begin() {
     draft.value = (block.value?.map.cells ?? []).map((c) => ({ ...c }))
     lookedFrom.value = 'top'
-    around.value = [...(block.value?.told.around ?? [])]
+    around.value = [...(block.value?.entered.around ?? [])]
     at.value = draft.value[0]?.cell ?? null
   }
   function change(how: (cell: Placed) => Partial<Placed>) {
@@ -47,7 +47,7 @@ export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, 
   }
 
   async function keep() {
-    const body = { ...block.value!.told, cells: draft.value, looked_from: lookedFrom.value, around: around.value, layers: 1 } as Schemas['NewBlock']
+    const body = { ...block.value!.entered, cells: draft.value, looked_from: lookedFrom.value, around: around.value, layers: 1 } as Schemas['NewBlock']
     if (await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: jobId() } }, body })))) draft.value = null
   }
   return { draft, lookedFrom, at, begin, lookFrom, move, put, turn, lay, relayer, around, regroup, keep, leave: () => (draft.value = null) }

@@ -48,9 +48,9 @@ const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' 
 // What was measured of single groups, and counts in the figures.
 const measured = computed(() =>
   (job.value.assessment.groups ?? []).flatMap((g) => [
-    ...(g.capacity_ah ? [{ key: `c${g.group}`, words: `Group ${g.group} holds ${ampHours(g.capacity_ah.value)} Ah`, told: g.capacity_ah.told }] : []),
-    ...(g.resistance_ohm ? [{ key: `r${g.group}`, words: `Group ${g.group} has ${(g.resistance_ohm.value * 1000).toFixed(1)} mΩ`, told: g.resistance_ohm.told }] : []),
-    ...(g.leak_mah_day ? [{ key: `l${g.group}`, words: `Group ${g.group} loses ${g.leak_mah_day.value.toFixed(1)} mAh a day beyond its siblings`, told: g.leak_mah_day.told }] : []),
+    ...(g.capacity_ah ? [{ key: `c${g.group}`, words: `Group ${g.group} holds ${ampHours(g.capacity_ah.value)} Ah`, told: g.capacity_ah.source }] : []),
+    ...(g.resistance_ohm ? [{ key: `r${g.group}`, words: `Group ${g.group} has ${(g.resistance_ohm.value * 1000).toFixed(1)} mΩ`, told: g.resistance_ohm.source }] : []),
+    ...(g.leak_mah_day ? [{ key: `l${g.group}`, words: `Group ${g.group} loses ${g.leak_mah_day.value.toFixed(1)} mAh a day beyond its siblings`, told: g.leak_mah_day.source }] : []),
   ]),
 )
 const { data: terms } = useTermsQuery()

@@ -39,7 +39,7 @@ const points = computed(() => (log.value ? log.value.time_s.map((seconds, k) => 
 const went = computed(() => stopped.value?.ah ?? props.now?.ah ?? 0)
 const forecast = computed(() => ({ what: 'Forecast', words: `group ${props.run.group} rested at ${volts(props.run.start_v)} V when its charge began, ${clock(props.run.at)}; then fitted to what ${props.run.channel} measured` }))
 const told = computed(() => {
-  const t = stopped.value?.told
+  const t = stopped.value?.measured
   const parts = [t?.ah ? `it holds ${ampHours(t.ah)} ± ${ampHours(t.ah_doubt)} Ah` : '', t?.ohm ? `it resists ${(t.ohm * 1000).toFixed(0)} ± ${(t.ohm_doubt * 1000).toFixed(0)} mΩ` : ''].filter(Boolean)
   return parts.length ? `As charged, ${parts.join(' and ')}.` : null
 })

@@ -75,7 +75,7 @@ const { outputs } = useOutputs(computed(() => running.value.some((r) => r.stoppe
 function of(group: number): From {
   const now = job.value.assessment.groups?.find((g) => g.group === group)
   const charged = job.value.facts.charges.find((c) => c.id === now?.since_charge)
-  const measured = [now?.capacity_ah, now?.resistance_ohm].flatMap((f) => (f ? [f.told] : []))
+  const measured = [now?.capacity_ah, now?.resistance_ohm].flatMap((f) => (f ? [f.source] : []))
   const beside = measured.length ? `; forecast with ${measured.join(' and ')}` : ''
   if (charged?.end) return { what: `Group ${group}`, words: `${volts(charged.end.volts)} V read when its charge ended, ${clock(charged.end.at)}${beside}` }
   return { what: `Group ${group}`, set: job.value.assessment.probe, groups: [group], beside }
@@ -118,7 +118,7 @@ async function start(group: number) {
       <h1 v-else-if="running.length">Group {{ running[0]!.group }} is on {{ running[0]!.channel || 'the charger' }}</h1>
       <h1 v-else-if="byChannels">Level, over the shop's channels</h1>
       <h1 v-else-if="waiting.length">{{ waiting.length === 1 ? `Group ${waiting[0]!.group} lacks charge` : `${waiting.length} groups lack charge` }}</h1>
-      <h1 v-else-if="need?.refused.length">{{ need.there.length ? 'Nothing more to charge' : 'Nothing here may be charged' }}</h1>
+      <h1 v-else-if="need?.refused.length">{{ need.at_target.length ? 'Nothing more to charge' : 'Nothing here may be charged' }}</h1>
       <h1 v-else-if="need?.above?.length">Nothing to charge; {{ need.above.length === 1 ? `group ${need.above[0]} stands` : `${need.above.length} groups stand` }} too high</h1>
       <h1 v-else-if="need">Every group is at its target</h1>
       <h1 v-else>Level</h1>

@@ -59,11 +59,11 @@ function show(plan: JobPlan) {
   known = job.value.facts.last_id
   const said = { ...plan.need, ...plan.prices } as unknown as Record<string, number | null>
   text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, written(key, said[key])]))
-  lacks.value = [...plan.told.copy_lacks]
-  size.value = plan.told.cell_size
-  wish.value = plan.told.wish ?? null
+  lacks.value = [...plan.entered.copy_lacks]
+  size.value = plan.entered.cell_size
+  wish.value = plan.entered.wish ?? null
   adjustable.value = plan.need.charger_adjustable
-  donor.value = { has: plan.told.donor !== null && plan.told.donor !== undefined, ah: plan.told.donor?.capacity_ah ? String(plan.told.donor.capacity_ah) : '' }
+  donor.value = { has: plan.entered.donor !== null && plan.entered.donor !== undefined, ah: plan.entered.donor?.capacity_ah ? String(plan.entered.donor.capacity_ah) : '' }
 }
 watch(() => props.plan, (plan) => { if (!typing.value) show(plan) }, { immediate: true })
 

@@ -19,7 +19,10 @@ const price = ref('')
 const note = ref('')
 // One group fewer changes charger and device: nobody does that without a reason.
 const why = computed(() => props.repair.repair === 'drop_group' || props.repair.ruled_out)
-watch(() => props.repair, (r) => { price.value = r.outlay === null ? '' : String(Math.round(r.outlay)) }, { immediate: true })
+const offered = computed(() => (props.repair.outlay === null ? '' : String(Math.round(props.repair.outlay))))
+// What was agreed is what was typed: a plan that is worked out anew meanwhile offers another price only where nobody typed one.
+const option = computed(() => JSON.stringify([props.repair.repair, props.repair.at.groups, props.repair.with]))
+watch([option, offered], ([chosen, now], [before, was]) => { if (chosen !== before || price.value === was) price.value = now }, { immediate: true })
 async function take() {
   const also = props.repair.combined ? props.repair.with : []
   const body = { repair: props.repair.repair, also, groups: props.repair.at.groups, price: sent(price.value, 'money'), by: by.value, note: note.value }

@@ -24,10 +24,10 @@ def metal_says(rho: float, may: list[Material], doubt: float) -> str:
             "thickness taken without the edge's burr; then measure again."
         )
     if len(may) == 1:
-        told = {"nickel": "It is nickel", "plated_steel": "It is plated steel, not nickel"}.get(
+        metal = {"nickel": "It is nickel", "plated_steel": "It is plated steel, not nickel"}.get(
             may[0], f"It is {METAL_WORDS[may[0]]}"
         )
-        return f"{told}: {figure(rho, 3)} Ω·mm²/m, within {percent(doubt)} either way."
+        return f"{metal}: {figure(rho, 3)} Ω·mm²/m, within {percent(doubt)} either way."
     names = " or ".join(METAL_WORDS[m] for m in may)
     return (
         f"It may be {names}: {figure(rho, 3)} Ω·mm²/m, within {percent(doubt)}. A longer piece tells more, its colour tells brass; a scratched "

@@ -64,8 +64,8 @@ def strip_lies(link: Link, many: bool) -> str:
 
 
 def sheet_between(lower: int, taps: list[int]) -> str:
-    of = f", at tap{agree(len(taps), '', 's')} {number_words(taps)}," if taps else ""
-    return f"Between layers {lower} and {lower + 1} bare ends of different taps{of} lie on each other: an insulating sheet, cut out only where a joint goes through."
+    at_taps = f", at tap{agree(len(taps), '', 's')} {number_words(taps)}," if taps else ""
+    return f"Between layers {lower} and {lower + 1} bare ends of different taps{at_taps} lie on each other: an insulating sheet, cut out only where a joint goes through."
 
 
 def layer_stands_on_nothing(layer: int) -> str:

@@ -89,20 +89,20 @@ def speaks(belief: Belief, c: int, at: Where) -> tuple[list[str], list[str]]:
     others = belief.chief() ** 0.5
     others[c] = 0.0
     others = others / max(float(others.sum()), 1e-12)
-    told: list[tuple[float, str]] = []
+    weighed: list[tuple[float, str]] = []
     for f in belief.factors:
         rest = float((others * f.likelihood).sum())
-        told.append((math.log(float(f.likelihood[c]) / max(rest, 1e-12)), _sentence(f.says)))
+        weighed.append((math.log(float(f.likelihood[c]) / max(rest, 1e-12)), _sentence(f.says)))
     name = tables.causes()[c].name
     string, off = _string_says(belief, name, at), bool(_off_at(belief, name, at))
     # What stands off is a sign of what it is held to have, though another cause that moves a group were to expect it more
     # nearly so: it is weighed against those that move none, and never speaks against the cause.
     weight = _string_weight(belief, c, _that_move_none(others) if off else others)
     if string and (weight > 0 or not off):
-        told.append((weight, string))
-    told.sort(key=lambda t: -abs(t[0]))
-    pro = [says for weight, says in told if weight > NAMED][:MOST]
-    con = [says for weight, says in told if weight < -NAMED][:MOST]
+        weighed.append((weight, string))
+    weighed.sort(key=lambda t: -abs(t[0]))
+    pro = [says for weight, says in weighed if weight > NAMED][:MOST]
+    con = [says for weight, says in weighed if weight < -NAMED][:MOST]
     return pro, con
 
 

@@ -62,9 +62,9 @@ class Measure(Value):
         """Raises Impossible for what such a pack cannot read."""
 
 
-def is_simulated(of: object) -> bool:
+def is_simulated(subject: object) -> bool:
     """Whether a stand-in did a test."""
-    return getattr(of, "on", None) == "stand_in"
+    return getattr(subject, "on", None) == "stand_in"
 
 
 def check_group_v(group_v: Sequence[float], pack: Pack) -> None:

@@ -65,21 +65,21 @@ class RegistersMeasure(ChipWords, Measure):
         return registers(self.asked)
 
     def said(self, rated_ah: float) -> str:
-        told = chip_says(self.says)
-        return f"Simulated: {told}" if self.by == "simulated" else told
+        saying = chip_says(self.says)
+        return f"Simulated: {saying}" if self.by == "simulated" else saying
 
     def evidence(self, pack: Pack) -> Iterator[Evidence]:
         say = self.says
         # A count that contradicts its own capacities is no count.
         sound = not any(c.kind in ("charge_against_capacities", "remaining_over_full") for c in say.contradictions)
         soc = say.relative_soc if sound else None
-        told = {
+        reported = {
             "soc": soc,
             "soh": say.soh if say.soh is not None and say.soh <= MOST_SOH else None,
             "cycles": say.cycles,
             "answers_unpowered": self.answers_unpowered,
         }
-        if any(value is not None for value in told.values()):
-            yield Registers.model_validate(told)
+        if any(value is not None for value in reported.values()):
+            yield Registers.model_validate(reported)
         if say.relative_soc is not None:
             yield GaugeShows(fraction=say.relative_soc)

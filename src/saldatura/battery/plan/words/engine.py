@@ -11,8 +11,8 @@ def charger_goes(end: float, each: float, groups_count: int, most: float) -> str
     return f"The charger goes to {figure(end, 1)} V: {figure(each, 2)} V for each of {counted(groups_count, 'group')}, where {figure(most, 2)} V is full. They would be overcharged: another charger first."
 
 
-def nobody_measured_what_old(says: str, of: str) -> str:
-    return f"{says}{of}: nobody measured what the old groups hold, and its years depend on that."
+def nobody_measured_what_old(says: str, which: str) -> str:
+    return f"{says}{which}: nobody measured what the old groups hold, and its years depend on that."
 
 
 def shop_did_so_came(tried: int, back: int, short: float) -> str:

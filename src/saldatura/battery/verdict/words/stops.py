@@ -119,12 +119,12 @@ def in_doubt_says(group: HangingGroup, solved: Reconciled, chemistry: ChemistryK
             f"Group {group.group} reads {volts_words(group.volts)} and is known to ±{figure(2 * (group.sigma_v or 0.0), 2)} V only on this "
             "range of the meter: read it across its own two taps."
         )
-    told: list[str] = []
+    parts: list[str] = []
     for account in solved.accounts:
         v = account.volts[group.group - 1]
         why = f" if {account.faults[0]}" if account.faults else " as read"
-        told.append(f"{'not settled' if v is None else volts_words(v)}{why}")
-    return f"Group {group.group} is in doubt: {'; or '.join(list(dict.fromkeys(told))[:3])}."
+        parts.append(f"{'not settled' if v is None else volts_words(v)}{why}")
+    return f"Group {group.group} is in doubt: {'; or '.join(list(dict.fromkeys(parts))[:3])}."
 
 
 def other_chemistry(chemistry: ChemistryKey, volts: float) -> str | None:

@@ -90,7 +90,7 @@ class Planned(Value):
 
 def planned(
     days: Sequence[JobDay],
-    there: Sequence[tuple[datetime, datetime]],
+    attended: Sequence[tuple[datetime, datetime]],
     people: int,
     channels: Sequence[ShopChannel],
     testers: int,
@@ -103,16 +103,16 @@ def planned(
     plan may take is spent.
     """
     tasks = assigned(chosen(days), channels, testers)
-    request = request_of(days, tasks, there, people, promise_days, now)
+    request = request_of(days, tasks, attended, people, promise_days, now)
     plan = replanned(request, before, share)
-    return _shown(days, tasks, plan, there, now), [step.task for step in plan.steps]
+    return _shown(days, tasks, plan, attended, now), [step.task for step in plan.steps]
 
 
 def _shown(
     days: Sequence[JobDay],
     tasks: Sequence[Task],
     plan: DayPlan,
-    there: Sequence[tuple[datetime, datetime]],
+    attended: Sequence[tuple[datetime, datetime]],
     now: datetime,
 ) -> Planned:
     by_job, by_name = {day.job_id: day for day in days}, {task.name: task for task in tasks}
@@ -162,7 +162,7 @@ def _shown(
             stuck.append(Stuck(job_id=day.job_id, pack_name=day.pack_name, hold=hold))
     return Planned(
         now=first, free_from=None if first is not None or not acts else acts[0].at, next=rest[:NEXT],
-        by_itself=sorted(by_itself, key=lambda r: r.likely), stuck=stuck, unsafe=unsafe_of(by_itself, there, now),
+        by_itself=sorted(by_itself, key=lambda r: r.likely), stuck=stuck, unsafe=unsafe_of(by_itself, attended, now),
         hands=[bar for bar in hands if bar.from_at < now + DRAWN], runs=[bar for bar in runs if bar.from_at < now + DRAWN],
         late=sorted(late, key=lambda one: -one.by_h), how=plan.how, says=plan.says,
         tasks=len(tasks),

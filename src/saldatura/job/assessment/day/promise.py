@@ -42,7 +42,7 @@ class Promise(Value):
 def promise_of(
     days: Sequence[JobDay],
     job_id: int,
-    there: Sequence[tuple[datetime, datetime]],
+    attended: Sequence[tuple[datetime, datetime]],
     people: int,
     channels: dict[str, int],
     promise_days: float,
@@ -58,7 +58,7 @@ def promise_of(
     packs waited for an answer and for parts so far, hours, those too that waited for nothing: what is not planned yet may wait as long.
     """
     pieces, last, because = _queue(days, job_id, promise_days, back_a_day, stays, now, (*USUALLY_HELD_H, *held_h))
-    windows = [((a - now).total_seconds(), (b - now).total_seconds()) for a, b in there]
+    windows = [((a - now).total_seconds(), (b - now).total_seconds()) for a, b in attended]
     hours = WorkingHours([(max(a, 0.0), b) for a, b in windows if b > 0])
     day = next(d for d in days if d.job_id == job_id)
     ends = (
@@ -67,7 +67,7 @@ def promise_of(
         else np.array([NEVER_S])
     )
     at = float(ends[min(int(np.ceil(PROMISE_SHARE * len(ends))) - 1, len(ends) - 1)])
-    stretch = next((b for a, b in there if (b - now).total_seconds() >= at), None)
+    stretch = next((b for a, b in attended if (b - now).total_seconds() >= at), None)
     if stretch is None or last is None or at >= NEVER_S:
         return Promise(job_id=job_id, ready=None, chance=None, early=None, late=None, says=words.CANNOT_BE_TOLD, message="", because=because, plays=len(ends))  # fmt: skip
     share = float((ends <= (stretch - now).total_seconds()).mean())

@@ -71,7 +71,7 @@ def assigned(tasks: Sequence[Task], channels: Sequence[ShopChannel], testers: in
 def request_of(
     days: Sequence[JobDay],
     tasks: Sequence[Task],
-    there: Sequence[tuple[datetime, datetime]],
+    hours: Sequence[tuple[datetime, datetime]],
     people: int,
     promise_days: float,
     now: datetime,
@@ -79,7 +79,7 @@ def request_of(
     """The tasks as `day-plan` takes them, s from now. What must be attended is planned at the high end of its forecast."""
     by_job = {day.job_id: day for day in days}
     last = {task.job_id: task.name for task in tasks}
-    told: list[DayTask] = []
+    day_tasks: list[DayTask] = []
     for task in tasks:
         day = by_job[task.job_id]
         attended = task.minded != "none"
@@ -92,7 +92,7 @@ def request_of(
                 if day.ready is not None
                 else (day.opened_at + timedelta(days=promise_days), UNPROMISED)
             )
-        told.append(DayTask(
+        day_tasks.append(DayTask(
             task=task.name, job=str(task.job_id), hands_min=0.0 if task.begun is not None else round(max(task.hands.likely_min, LEAST_HANDS_MIN), 2) if task.step is not None else 0.0,
             then_wait_min=round(task.runs.high_min if attended else task.runs.likely_min, 2), after=[] if task.begun is not None else task.after,
             channel=task.channel, attended=attended and task.begun is None, due_s=None if due is None else max(_s(due, now), 0.0), weight=weight,
@@ -101,9 +101,9 @@ def request_of(
     names = sorted({task.channel for task in tasks if task.channel is not None})
     return DayRequest(
         now_s=0.0,
-        hands=[Hands(from_s=max(_s(a, now), 0.0), to_s=_s(b, now)) for a, b in there if _s(b, now) > 1],
+        hands=[Hands(from_s=max(_s(a, now), 0.0), to_s=_s(b, now)) for a, b in hours if _s(b, now) > 1],
         people=people,
-        tasks=told,
+        tasks=day_tasks,
         channels=[DayChannel(name=name) for name in names],
     )
 

@@ -180,20 +180,20 @@ def _to_come(facts: JobFacts, known: Known, step: NextStep, before: Sequence[str
                 # What charges now is on its way; what else lies behind comes after it.
                 busy = {run.group for run in facts.charges if run.end is None}
                 low = [g for g in apart(facts.intake.pack.chemistry, list(known.groups), known.policy) if g not in busy]
-            told = [] if step.code == "mind_charge" and not low else _charges(facts, known, low, last, speed)
+            following = [] if step.code == "mind_charge" and not low else _charges(facts, known, low, last, speed)
         elif kind == "prove":
-            told = _proofs(facts, known, last, speed, rest_first=not first)
+            following = _proofs(facts, known, last, speed, rest_first=not first)
         else:
             hands = _repair_minutes(facts, known) if kind == "repair" else None
             says = step.says if first and step.code in FROM and FROM[step.code] == kind else None
             cures = usual_wait("cure").times(1 / speed) if kind == "repair" else Span()
             run: RunKind | None = "cure" if kind == "repair" else None
-            told = [
+            following = [
                 _task(facts, known, kind, last, step.groups if first else [], says, hands=hands, runs=cures, run=run)
             ]
-        if told:
-            found += told
-            last = [told[-1].name]
+        if following:
+            found += following
+            last = [following[-1].name]
     return found
 
 
@@ -254,11 +254,11 @@ def _charges(facts: JobFacts, known: Known, groups: Sequence[int], after: Sequen
         forecasts = [([], usual_wait("charge"))]
     found: list[Task] = []
     last = list(after)
-    for n, (of, span) in enumerate(forecasts):
-        new = [g for g in known.groups if g.group in of and g.replaced and g.since_charge is None]
+    for n, (whose, span) in enumerate(forecasts):
+        new = [g for g in known.groups if g.group in whose and g.replaced and g.since_charge is None]
         minded: Mind = "whole" if new else "none"
-        begun = _task(facts, known, "charge", last, of, runs=span.times(1 / speed), wants="single" if singles else None, minded=minded, run="charge", suffix=str(n))  # fmt: skip
-        end = _task(facts, known, "end_charge", [begun.name], of, suffix=str(n))
+        begun = _task(facts, known, "charge", last, whose, runs=span.times(1 / speed), wants="single" if singles else None, minded=minded, run="charge", suffix=str(n))  # fmt: skip
+        end = _task(facts, known, "end_charge", [begun.name], whose, suffix=str(n))
         found += [begun, end]
         last = [end.name]
     return found

@@ -44,19 +44,19 @@ class Unsafe(Value):
     at: datetime | None = None
 
 
-def gap_of(there: Sequence[tuple[datetime, datetime]], now: datetime) -> tuple[datetime, datetime | None]:
+def gap_of(attended: Sequence[tuple[datetime, datetime]], now: datetime) -> tuple[datetime, datetime | None]:
     """The next stretch in which nobody is here, from now on; its end is None where nobody comes again in the hours that are known."""
-    for n, (a, b) in enumerate(there):
+    for n, (a, b) in enumerate(attended):
         if a > now:
             return now, a
         if b > now:
-            return b, there[n + 1][0] if n + 1 < len(there) else None
+            return b, attended[n + 1][0] if n + 1 < len(attended) else None
     return now, None
 
 
-def unsafe_of(running: Sequence[Running], there: Sequence[tuple[datetime, datetime]], now: datetime) -> list[Unsafe]:
+def unsafe_of(running: Sequence[Running], attended: Sequence[tuple[datetime, datetime]], now: datetime) -> list[Unsafe]:
     """What must not be left alone in the next stretch in which nobody is here, and what nobody would see then."""
-    leaves, comes = gap_of(there, now)
+    leaves, comes = gap_of(attended, now)
     found: list[Unsafe] = []
     for run in running:
         kind: Literal["not_safe", "unseen"] | None = None

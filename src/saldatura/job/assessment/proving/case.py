@@ -78,8 +78,8 @@ class ProofCase:
     @property
     def load_a(self) -> float:
         """What the device draws, where it was told; else the rated current."""
-        pack, told = self.facts.intake.pack, self.facts.told
-        asked = told.need.load_a if told is not None else None
+        pack, need = self.facts.intake.pack, self.facts.need
+        asked = need.need.load_a if need is not None else None
         return asked or pack.load_a or USUAL_LOAD_C * pack.whole_ah
 
     def last(self, *kinds: type) -> tuple[MeasureFact | None, bool]:

@@ -17,9 +17,10 @@ def l_to(tap: int, a: str, b: str) -> str:
     return f"L{tap} {a} to {b}"
 
 
-def layer_taken_off(material_words: str, layers: int, thickness_mm: float | None, take_off: str) -> str:
+def layer_taken_off(material_words: str, layers: int, thickness_mm: float | None, take_off: str | None) -> str:
+    """`take_off`: None where the load is taken off as entered."""
     thick = "" if thickness_mm is None else f" of {typed(thickness_mm)} mm"
-    return f"{material_words}, {layers} layer{'s' if layers > 1 else ''}{thick}, taken off at the {take_off}"
+    return f"{material_words}, {layers} layer{'s' if layers > 1 else ''}{thick}{f', taken off at the {take_off}' if take_off else ''}"
 
 
 def how_it_is_welded(material: Material, layers: int, thickness_mm: float, by: str, take_off: str) -> str:

@@ -34,20 +34,20 @@ def ready(when: str, chance: float) -> str:
 
 
 def message(customer: str, pack: str, when: str, shop: str) -> str:
-    told = f" {shop}" if shop else ""
+    from_shop = f" {shop}" if shop else ""
     hello, what = (f"Hello {customer}", f"your {pack}") if customer else ("Hello", "your pack")
-    return f"{hello}, {what} should be ready by {when}. That is what our queue says today; you hear from us if it changes.{told}"
+    return f"{hello}, {what} should be ready by {when}. That is what our queue says today; you hear from us if it changes.{from_shop}"
 
 
 def because(own_min: float, runs_min: float, before_min: float, holds: Sequence[str]) -> list[str]:
     said = [f"About {_time(own_min)} of work at it, and {_time(runs_min)} of charging, setting and resting."]
     if before_min >= 1:
         said.append(f"{_time(before_min)[:1].upper()}{_time(before_min)[1:]} of work on packs that are due before it.")
-    told = {
+    reasons = {
         "parts": "Parts are on their way, which usually takes one to eight days.",
         "customer": "The customer has not answered yet, which usually takes up to four days.",
     }
-    said += [told[hold] for hold in dict.fromkeys(holds) if hold in told]
+    said += [reasons[hold] for hold in dict.fromkeys(holds) if hold in reasons]
     return said
 
 
