@@ -85,7 +85,7 @@ def the_patterns(tell: Teller, learned: Mapping[str, int], now: datetime) -> Non
         )
         if title is not None and row["standing"] in ("probe", "judge", "level"):
             model = "Hand scrubber, board A" if title.endswith("yard") else title
-            tell.bench.add(row["id"], TakePattern(pattern=written[model]))
+            tell.bench.record(row["id"], TakePattern(pattern=written[model]))
 
 
 def _photos(tell: Teller, look: Look) -> list[PhotoSeen]:

@@ -43,9 +43,9 @@ def planned(tell: Teller, now: datetime) -> None:
         ),
     }  # fmt: skip
     for name, said in readings.items():
-        bench.add(by_name[name], said)
+        bench.record(by_name[name], said)
     driver = by_name["Grape-press torque driver"]
-    bench.add(driver, NewAccepted(repair="donor_cells", groups=[3, 8], price=44.0, by="Ilka"))
+    bench.record(driver, NewAccepted(repair="donor_cells", groups=[3, 8], price=44.0, by="Ilka"))
     bench.cells.set_aside(bench.facts(driver), {3: ["M-04"], 8: ["M-11"]}, "Ilka")
     _joining(tell, bench, clock_at, now, driver, by_name["Vine shears backpack B"], by_name["Frost-fan remote battery"])
 
@@ -92,7 +92,7 @@ def _joining(
     cells.append(
         PlacedCell(cell="d10", group=10, x_mm=round(2 * pitch, 2), y_mm=round(2 * pitch, 2), top="positive", layer=2)
     )
-    bench.add(
+    bench.record(
         driver,
         NewBlock(
             cells=cells, diameter_mm=22.5, pitch_mm=pitch, strip=Strip(width_mm=8.0, thickness_mm=0.2), work="rebuild", method=Method(recipe=THICK),
@@ -101,11 +101,11 @@ def _joining(
     )  # fmt: skip
     _worked(bench, driver, 11)
     for cell in cells[:6]:
-        bench.add(driver, NewPolarity(cell=cell.cell, volts=1.31 if cell.top == "positive" else -1.31))
+        bench.record(driver, NewPolarity(cell=cell.cell, volts=1.31 if cell.top == "positive" else -1.31))
     wide = Strip(width_mm=10.0, thickness_mm=0.2, layers=2)
-    bench.add(shears, NewBlock(columns=12, strip=wide, work="groups", work_groups=[7], method=Method(recipe=THIN)))
+    bench.record(shears, NewBlock(columns=12, strip=wide, work="groups", work_groups=[7], method=Method(recipe=THIN)))
     clock_at[0] = now - timedelta(minutes=9)
-    bench.add(
+    bench.record(
         fan,
         NewBlock(
             arrangement="line", diameter_mm=26.5, strip=Strip(width_mm=8.0, thickness_mm=0.15), work="groups", work_groups=[3], method=Method(recipe=TUBE),
@@ -115,7 +115,7 @@ def _joining(
     # The new cell is in its place before it is read there.
     _worked(bench, fan, 0, to=f"a cell with a ring on its plus end in the place of {new.cell}")
     tell.renew(fan, clock_at[0], {3: 0.5})
-    bench.add(fan, NewPolarity(cell=new.cell, volts=3.29 if new.top == "positive" else -3.29))
+    bench.record(fan, NewPolarity(cell=new.cell, volts=3.29 if new.top == "positive" else -3.29))
     # Everything but the lead and the plug: what fixes the new cell cures.
     _worked(bench, fan, 0, to="cells and wires where they were fixed")
 
@@ -126,7 +126,7 @@ def _worked(bench: Bench, job: int, steps: int, to: str | None = None) -> None:
         work = block_of(bench.facts(job), bench.policy()).lists[0]
         step = next(s for s in work.steps if not s.done)
         volts = None if step.asks is None else round(step.asks.expected_v, 2)
-        bench.add(job, NewTick(list=work.name, joint=step.joint, volts=volts, by="Ilka", early=True))
+        bench.record(job, NewTick(list=work.name, joint=step.joint, volts=volts, by="Ilka", early=True))
         steps -= 1
         if steps == 0 or step.joint == to:
             return

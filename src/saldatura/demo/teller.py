@@ -11,11 +11,12 @@ from saldatura.battery.pack.spec import PackSpec
 from saldatura.battery.quantities import GroupPoint, Pack, Point
 from saldatura.instruments.meter import StandInMeter
 from saldatura.instruments.virtual import VirtualPack
-from saldatura.job.assessment import JobView, PackClock
+from saldatura.job.assessment import PackClock
 from saldatura.job.assessment.level_planning import LevelPlanQuestion, level_plan_of
 from saldatura.job.facts import (
     EndOfCharge,
     Intake,
+    JobFacts,
     NewCharge,
     NewReading,
     NewSet,
@@ -98,9 +99,9 @@ class Teller:
         state = self.packs[job][0].rig.state.soc
         self.again(PackSpec(soc=[new.get(k, float(group.mean())) for k, group in enumerate(state, start=1)], seed=SEED))
 
-    def add(self, new: object) -> JobView:
-        """An act on the job at hand."""
-        return self.bench.add(self.job, new)
+    def add(self, new: object) -> JobFacts:
+        """An act on the job at hand; its facts then."""
+        return self.bench.record(self.job, new)
 
     def go_to(self, stage: Stage) -> None:
         self.add(NewStage(stage=stage))
@@ -112,7 +113,7 @@ class Teller:
         self.later(seconds=float(self.rng.uniform(3, 6)))
         volts = round(self.shown(point) + slip_v, 6)
         new = NewReading(purpose=purpose, point=point, volts=volts, key=self.key(), source=METER_NAME)
-        return self.add(new).facts.last_id
+        return self.add(new).last_id
 
     def shown(self, point: Point) -> float:
         pack, meter = self.packs[self.job]
@@ -149,7 +150,7 @@ class Teller:
             clip_v=clip_v,
             rest_v=None if channel is None else self.matched_at(),
         )
-        run = self.add(new).facts.charges[-1]
+        run = self.add(new).charges[-1]
         pack = self.packs[self.job][0]
         pack.hook("cell_charger")
         # The charger's own voltage is right to a few mV.
@@ -167,7 +168,7 @@ class Teller:
         """Clip a stand-in channel to a group and switch it on, as the program does; its log grows while time passes."""
         clip_v = round(self.shown(GroupPoint(group=group)), 3)
         new = NewCharge(group=group, target="match", rest_v=rest_v, channel=channel, clip_v=clip_v, driven=True)
-        run = self.add(new).facts.charges[-1]
+        run = self.add(new).charges[-1]
         pack, to = self.packs[self.job][0], setting_of(run)
         pack.clip(channel, ClipPlace(group=group))
         stops = next(c.stops for c in self.bench.shop().channels if c.name == channel)

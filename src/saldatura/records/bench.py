@@ -37,6 +37,7 @@ from saldatura.shop.clock import ClockMoved, ClockMovedFact
 from saldatura.shop.facts import ShopFacts
 
 Drive = Callable[[sqlite3.Connection, JobFacts], None]
+Join = Callable[[JobFacts, JobFacts, Moment, sqlite3.Connection], None]
 
 
 class AlreadyHere(ValueError):
@@ -78,6 +79,25 @@ class Bench(Answers):
 
         Raises NoSuchJob, Refused, Impossible, Doubtful; nothing is recorded then.
         """
+        view: list[JobView] = []
+
+        def join(before: JobFacts, after: JobFacts, moment: Moment, db: sqlite3.Connection) -> None:
+            view.append(self._computed(before, after, moment))
+            if drive is not None:
+                drive(db, after)
+
+        self._act(job_id, new, join, sure, seen)
+        return view[0]
+
+    def record(self, job_id: int, new: object) -> JobFacts:
+        """As `add`, for who records many acts one after the other and looks at the job when all are told: only its gate looks at it.
+
+        Raises NoSuchJob, Refused, Impossible; nothing is recorded then.
+        """
+        return self._act(job_id, new, lambda *_: None)
+
+    def _act(self, job_id: int, new: object, join: Join, sure: bool = True, seen: int | None = None) -> JobFacts:
+        """Record an act. `join` does what belongs to it in the same transaction."""
         kind = kind_of(new)
         # The pack's clock is asked first: whoever keeps it may be waiting to write.
         simulated = self.pack_clock(job_id)
@@ -90,12 +110,10 @@ class Bench(Answers):
                 raise question
             after = facts.append(db, before, kind.facts_of(before, new, moment))
             self.cells.follow(db, before, after.since(before.last_id), moment.policy)
-            view = self._computed(before, after, moment)
-            if drive is not None:
-                drive(db, after)
+            join(before, after, moment, db)
             self.db.facts.written(after)
         self._kept(after)
-        return view
+        return after
 
     def note_jump(self, by_s: float, due: datetime) -> None:
         """Keep a jump of this machine's clock with the shop, and with every job of a real pack of which something is timed."""
