@@ -9,8 +9,10 @@ from typing import Any
 import pytest
 from hypothesis import settings
 from PIL import Image
+from platformdirs import user_cache_path
 
 from saldatura.battery.quantities import Pack
+from saldatura.demo.kept import fill
 from saldatura.job.facts import Intake, Safety
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
@@ -49,6 +51,18 @@ def db(tmp_path: Path) -> Database:
 @pytest.fixture
 def bench(db: Database, clock: Clock) -> Bench:
     return Bench(db, now=clock)
+
+
+# When the demo was told that tests look at.
+DEMO_TOLD = datetime(2026, 2, 27, 12, 0, tzinfo=UTC)
+
+
+def kept_demo(db: Database) -> Path:
+    """Fill an empty data file with the demo as it was told at that moment; where it is kept for whoever asks next."""
+    folder = user_cache_path("saldatura") / "tests"
+    fill(db, folder, DEMO_TOLD)
+    [kept] = folder.glob("demo-*.sqlite3")
+    return kept
 
 
 def intake(series: int = 4, **pack: object) -> Intake:

@@ -190,7 +190,8 @@ def test_a_calendar_file_takes_its_hours_and_nothing_of_what_they_are_for_is_kep
     assert api.client.post("/api/calendar/file", params={"name": "mine.ics"}, content=ICS).status_code == 201
     # Put away, the hours are whole again.
     assert (
-        len([s for s in api.post("/api/calendar", {})[1]["attended"] if at(s["from_at"]) < NOW + timedelta(hours=9)]) == 1
+        len([s for s in api.post("/api/calendar", {})[1]["attended"] if at(s["from_at"]) < NOW + timedelta(hours=9)])
+        == 1
     )
 
 

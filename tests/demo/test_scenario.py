@@ -1,6 +1,6 @@
 """The demo: the same every time, from physics, and showing what it is there to show."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
@@ -15,19 +15,19 @@ from saldatura.records import jobs, virtual
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from saldatura.shop.instrument import Probes
+from tests.conftest import DEMO_TOLD, kept_demo
 
-NOW = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
+NOW = DEMO_TOLD + timedelta(days=3)
 
 
 @pytest.fixture(scope="module")
 def bench(tmp_path_factory: pytest.TempPathFactory) -> Bench:
     """The demo as it is at the second start: what the first told three days before, moved on."""
     folder = tmp_path_factory.mktemp("demo")
-    fill(Database(folder / "first.sqlite3"), folder / "kept", NOW - timedelta(days=3))
-    [kept] = (folder / "kept").glob("demo-*.sqlite3")
+    kept = kept_demo(Database(folder / "first.sqlite3"))
     made = kept.stat().st_mtime_ns
     db = Database(folder / "demo.sqlite3")
-    fill(db, folder / "kept", NOW)
+    fill(db, kept.parent, NOW)
     assert kept.stat().st_mtime_ns == made
     return Bench(db, now=lambda: NOW)
 

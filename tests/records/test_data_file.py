@@ -29,7 +29,7 @@ def filled(path: Path, readings: int = 3) -> None:
     bench = Bench(Database(path))
     job = bench.take_in(intake(), SAFE).facts.id
     for n in range(readings):
-        bench.add(job, NewReading(point=TapPoint(tap=1), volts=3.9, key=f"reading-key-{n}"))
+        bench.record(job, NewReading(point=TapPoint(tap=1), volts=3.9, key=f"reading-key-{n}"))
     bench.add_photo(job, picture(), "")
     bench.db.close()
 

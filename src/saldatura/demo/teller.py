@@ -194,7 +194,7 @@ class Teller:
         charge = self.start_charge(group, current_a, channel)
         pack = self.packs[self.job][0]
         while pack.running:
-            self.later(seconds=10)
+            self.later(seconds=20)
         counted = pack.sources["cell_charger"].ah
         pack.hook(None)
         self.later(seconds=40)
