@@ -57,7 +57,7 @@ def running(*command: str, data: Path | None = None) -> Iterator[str]:
 @contextlib.contextmanager
 def chromium() -> Iterator[Browser]:
     """Debian's Chromium, headless."""
-    path = shutil.which("chromium") or "/usr/bin/chromium"
+    path = shutil.which("chromium-headless-shell") or shutil.which("chromium") or "/usr/bin/chromium"
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=path, args=FLAGS)
         yield browser
