@@ -20,9 +20,9 @@ serve: .venv/.run $(STATIC)
 test: setup $(STATIC) lint
 	sh tools/ensure-chromium.sh
 	cd web && npm run --silent test
-	# Half of the time is waiting: three at once fill two cores, and who is done takes from the others. Programs are started a hundred
-	# times: what is compiled is kept, whatever this machine does otherwise.
-	PYTHONDONTWRITEBYTECODE= $(PY) -m pytest -n 3 --dist worksteal
+	# Two at once fill two cores; who is done takes from the other. Programs are started a hundred times: what is compiled is kept,
+	# whatever this machine does otherwise.
+	PYTHONDONTWRITEBYTECODE= $(PY) -m pytest -n 2 --dist worksteal
 
 lint: setup check-client
 	.venv/bin/ruff check src tests bench tools attack

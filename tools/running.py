@@ -11,6 +11,9 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, sync_playwright
 
+# How long a test waits for an answer of the program, s: it comes on a busy machine too, only later.
+PATIENT_S = 60.0
+
 # Background networking and sandboxing off: the page asks for nothing outside, and neither may the browser.
 FLAGS = [
     "--no-sandbox",

@@ -199,4 +199,4 @@ def test_no_request_breaks_the_api_gets_an_undocumented_answer_or_brings_wrong_v
     application: Any = api.client.app
     routes, calls, _ = search(application, 5)
     assert routes == sum(len(methods) for methods in application.openapi()["paths"].values())
-    assert calls >= 5 * routes
+    assert calls >= 3 * routes

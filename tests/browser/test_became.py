@@ -9,12 +9,13 @@ import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
+from running import PATIENT_S
 from tests.api.conftest import SAFE
 
 
 @pytest.fixture
 def bench(demo: str) -> httpx.Client:
-    return httpx.Client(base_url=demo)
+    return httpx.Client(base_url=demo, timeout=PATIENT_S)
 
 
 def taken_in(bench: httpx.Client, name: str, pack: dict[str, object], volts: list[float]) -> int:
@@ -79,7 +80,7 @@ def proved(page: Page, group_v: float, series: int) -> None:
 
 def printed(page: Page, demo: str, link: str) -> str:
     href = page.get_by_role("link", name=link).get_attribute("href")
-    pdf = httpx.get(f"{demo}{href}").content
+    pdf = httpx.get(timeout=PATIENT_S, url=f"{demo}{href}").content
     return " ".join(" ".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf)).pages).split())
 
 

@@ -6,6 +6,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
+from running import PATIENT_S
 from tests.api.conftest import SAFE
 
 KIND = {
@@ -24,12 +25,14 @@ def waits(demo: str) -> int:
     """A pack of six groups of two whose second group lies under the floor, judged and at Plan."""
     pack = {"chemistry": "nmc", "series": 6, "parallel": 2, "rated_ah": 4.0, "load_a": 6}
     intake = {"customer": "Row team Z", "pack_name": "Pruning saw", "pack": pack, "age_years": 4, "kind": "garden"}
-    job = httpx.post(f"{demo}/api/jobs", json={"intake": intake, "safety": SAFE}).json()["facts"]["id"]
+    job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json={"intake": intake, "safety": SAFE}).json()[
+        "facts"
+    ]["id"]
     for group, volts in enumerate((3.71, 0.6, 3.70, 3.71, 3.70, 3.71), start=1):
         body = {"point": {"kind": "group", "group": group}, "volts": volts, "key": f"saw-{job}-{group}"}
-        httpx.post(f"{demo}/api/jobs/{job}/readings", json=body).raise_for_status()
-    httpx.post(f"{demo}/api/jobs/{job}/stage", json={"stage": "plan"}).raise_for_status()
-    httpx.post(f"{demo}/api/cells/types", json=KIND).raise_for_status()
+        httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/readings", json=body).raise_for_status()
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/stage", json={"stage": "plan"}).raise_for_status()
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/cells/types", json=KIND).raise_for_status()
     return int(job)
 
 
@@ -97,7 +100,7 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     expect(page.get_by_role("link", name=names[0], exact=True)).to_be_visible()
     quote = page.get_by_role("link", name=re.compile("Quote to print")).get_attribute("href")
     assert quote is not None
-    assert httpx.get(demo + quote).content.startswith(b"%PDF")
+    assert httpx.get(timeout=PATIENT_S, url=demo + quote).content.startswith(b"%PDF")
     page.get_by_role("button", name="The customer takes this").click()
     page.get_by_label("Agreed with").fill("Ilka")
     page.get_by_role("button", name="Record the choice").click()
@@ -115,7 +118,8 @@ def test_from_a_testers_file_to_the_quote(page: Page, demo: str, waits: int) -> 
     page.get_by_role("button", name="Record: the cells are in").click()
     expect(page.get_by_role("button", name=re.compile("group 2 .(used cells|cells from a donor)."))).to_be_visible()
     assert (
-        httpx.get(f"{demo}/api/cells/of/{names[0]}").json()["cell"]["where"] == f"built into group 2 of job {waits:04d}"
+        httpx.get(timeout=PATIENT_S, url=f"{demo}/api/cells/of/{names[0]}").json()["cell"]["where"]
+        == f"built into group 2 of job {waits:04d}"
     )
 
 

@@ -8,7 +8,7 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from running import running
+from running import PATIENT_S, running
 
 SAFE = {"swollen": False, "leaking": False, "hot": False, "wet": False, "crushed": False, "smell": False}
 SPEED = 60
@@ -43,7 +43,7 @@ def read_live(page: Page, client: httpx.Client, job: int) -> None:
 
 
 def test_a_morning_with_three_packs(page: Page, own: str) -> None:
-    with httpx.Client(base_url=own) as client:
+    with httpx.Client(base_url=own, timeout=PATIENT_S) as client:
         all_day(client)
         lamp = taken_in(client, "Lamp", [0.8, 0.8, 0.8])
         pump = taken_in(client, "Pump", [0.8, 0.2, 0.8])
@@ -116,7 +116,7 @@ def test_a_morning_with_three_packs(page: Page, own: str) -> None:
 
 
 def test_the_day_is_promised_at_the_counter_and_kept_on_record(page: Page, own: str, browser: Browser) -> None:
-    with httpx.Client(base_url=own) as client:
+    with httpx.Client(base_url=own, timeout=PATIENT_S) as client:
         all_day(client)
         job = taken_in(client, "Lamp", [0.8, 0.8, 0.8])
         page.goto(f"{own}/take-in")
@@ -144,7 +144,7 @@ def test_the_day_is_promised_at_the_counter_and_kept_on_record(page: Page, own: 
 
 
 def test_hours_are_typed_as_people_type_them(page: Page, own: str) -> None:
-    with httpx.Client(base_url=own) as client:
+    with httpx.Client(base_url=own, timeout=PATIENT_S) as client:
         page.goto(f"{own}/hours")
         monday = page.get_by_label("Monday")
         expect(monday).to_have_value("8:00–12:00, 13:00–17:00")

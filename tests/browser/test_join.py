@@ -6,6 +6,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
+from running import PATIENT_S
 from tests.api.conftest import job_body
 
 
@@ -13,8 +14,8 @@ from tests.api.conftest import job_body
 def job(demo: str) -> int:
     body = job_body(series=2)
     body["intake"]["pack_name"] = "Block to join"
-    found = int(httpx.post(f"{demo}/api/jobs", json=body).json()["facts"]["id"])
-    httpx.post(f"{demo}/api/jobs/{found}/stage", json={"stage": "join"}).raise_for_status()
+    found = int(httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=body).json()["facts"]["id"])
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{found}/stage", json={"stage": "join"}).raise_for_status()
     return found
 
 
@@ -33,7 +34,7 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
     page.keyboard.press("f")
 
     # Every cell read in its place: the third stands wrong, is shown, and stops the welding.
-    cells = httpx.get(f"{demo}/api/jobs/{job}/block").json()["map"]["cells"]
+    cells = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/block").json()["map"]["cells"]
     for n, cell in enumerate(cells):
         expect(page.get_by_text(f"{cell['cell']}, red on the pole that lies up")).to_be_visible()
         plus = (cell["top"] == "positive") != (n == 2)
@@ -128,10 +129,10 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
 
 
 def test_the_drawing_is_true_to_a_tenth_of_a_millimetre(page: Page, demo: str, job: int) -> None:
-    block = httpx.get(f"{demo}/api/jobs/{job}/block").json()
+    block = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/block").json()
     px = 96 / 25.4
     for side, cells in (("top", block["map"]["cells"]), ("bottom", block["below"])):
-        page.set_content(httpx.get(f"{demo}/api/jobs/{job}/block.svg?side={side}").text)
+        page.set_content(httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/block.svg?side={side}").text)
         boxes = page.evaluate(
             "() => [...document.querySelectorAll('circle')].map((c) => { const b = c.getBoundingClientRect();"
             " return [c.dataset.cell, b.x + b.width / 2, b.y + b.height / 2, c.r.baseVal.value * c.getScreenCTM().a] })"

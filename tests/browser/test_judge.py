@@ -5,6 +5,7 @@ import re
 import httpx
 from playwright.sync_api import Page, expect
 
+from running import PATIENT_S
 from tests.api.conftest import job_body
 
 SENSOR = "The temperature sensor circuit makes poor contact"
@@ -13,10 +14,10 @@ SENSOR = "The temperature sensor circuit makes poor contact"
 def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     body = job_body(series=4)
     body["intake"] |= {"kind": "power_tool", "age_years": 2, "symptoms": ["cuts_out"], "pack_name": "Pump to judge"}
-    job = httpx.post(f"{demo}/api/jobs", json=body).json()["facts"]["id"]
+    job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=body).json()["facts"]["id"]
     for group in range(1, 5):
         reading = {"point": {"kind": "group", "group": group}, "volts": 3.9, "key": f"judge-{job}-{group}"}
-        httpx.post(f"{demo}/api/jobs/{job}/readings", json=reading).raise_for_status()
+        httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/readings", json=reading).raise_for_status()
     page.goto(f"{demo}/jobs/{job}/judge")
     expect(page.get_by_role("heading", name="Not settled yet")).to_be_visible()
 
@@ -85,8 +86,8 @@ def test_from_a_symptom_to_the_confirmed_cause(page: Page, demo: str) -> None:
     page.get_by_label("Why it goes back without a pass").fill("the pump waits")
     page.keyboard.press("Enter")
     expect(page.get_by_text("Signed by Ilka")).to_be_visible()
-    assert httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["sign_off"]["minutes"] == 25
-    judged = httpx.get(f"{demo}/api/jobs/{job}/judgement").json()
+    assert httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["facts"]["sign_off"]["minutes"] == 25
+    judged = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/judgement").json()
     assert judged["ruling"]["cause"] == "sensor_circuit"
     assert judged["ruling"]["confirmed"]
 

@@ -3,6 +3,7 @@
 import httpx
 from playwright.sync_api import Browser, Page, expect
 
+from running import PATIENT_S
 from tests.api.conftest import job_body
 
 DRONE = 10
@@ -43,15 +44,17 @@ def test_leads_are_put_in_order_and_joined_one_at_a_time(browser: Browser, demo:
             expect(page.get_by_role("alert")).to_contain_text("lead blue sits on this pin")
         say(f"{tap * GROUP_V:.2f}")
     expect(heading).to_have_text("Every lead is on its pin")
-    joined = httpx.get(f"{demo}/api/jobs/{DRONE}").json()["facts"]["joined"]
+    joined = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{DRONE}").json()["facts"]["joined"]
     assert [(j["tap"], j["lead"]) for j in joined] == [(k, n) for k, n in enumerate(order) for _ in range(1 + (k == 3))]
     page.close()
 
 
 def test_a_bundle_is_measured_and_joined_by_the_stand_in_meter_with_no_number_typed(page: Page, demo: str) -> None:
     taps = {"tape 3": 0, "pink": 2, "striped": 1, "bare end": 3}
-    job = httpx.post(f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
-    httpx.post(f"{demo}/api/jobs/{job}/virtual", json={"soc": [0.6], "seed": 9, "loose": taps}).raise_for_status()
+    job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
+    httpx.post(
+        timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/virtual", json={"soc": [0.6], "seed": 9, "loose": taps}
+    ).raise_for_status()
     page.goto(f"{demo}/jobs/{job}/leads")
     page.get_by_role("button", name="use a live meter").click()
     heading = page.get_by_role("heading", level=1)
@@ -62,5 +65,5 @@ def test_a_bundle_is_measured_and_joined_by_the_stand_in_meter_with_no_number_ty
     expect(heading).to_have_text("Join tape 3 to pin 0", timeout=30_000)
     page.locator(".entry input").press("Enter")
     expect(heading).to_have_text("Every lead is on its pin", timeout=15_000)
-    joined = httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["joined"]
+    joined = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["facts"]["joined"]
     assert {j["lead"]: j["tap"] for j in joined} == taps

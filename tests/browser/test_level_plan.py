@@ -7,6 +7,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
+from running import PATIENT_S
 from tests.api.conftest import job_body
 
 
@@ -14,7 +15,7 @@ from tests.api.conftest import job_body
 def job(demo: str) -> Iterator[int]:
     body = job_body(series=3)
     body["intake"]["pack_name"] = "Pack to level"
-    found = int(httpx.post(f"{demo}/api/jobs", json=body).json()["facts"]["id"])
+    found = int(httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=body).json()["facts"]["id"])
     for k, v in enumerate((3.60, 3.90, 3.65), start=1):
         reading = {
             "point": {"kind": "group", "group": k},
@@ -22,14 +23,14 @@ def job(demo: str) -> Iterator[int]:
             "key": f"level-plan-{found}-{k}",
             "purpose": "probe",
         }
-        httpx.post(f"{demo}/api/jobs/{found}/readings", json=reading).raise_for_status()
-    httpx.post(f"{demo}/api/jobs/{found}/stage", json={"stage": "level"}).raise_for_status()
+        httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{found}/readings", json=reading).raise_for_status()
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{found}/stage", json={"stage": "level"}).raise_for_status()
     yield found
     # Its channels are free again for whoever comes next.
-    for run in httpx.get(f"{demo}/api/jobs/{found}").json()["facts"]["charges"]:
+    for run in httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{found}").json()["facts"]["charges"]:
         end = {"outcome": "stopped", "volts": 3.7}
         httpx.post(
-            f"{demo}/api/jobs/{found}/charges/{run['id']}/end", params={"sure": True}, json=end
+            timeout=PATIENT_S, url=f"{demo}/api/jobs/{found}/charges/{run['id']}/end", params={"sure": True}, json=end
         ).raise_for_status()
 
 
@@ -65,7 +66,7 @@ def test_planned_clipped_and_planned_anew(page: Page, demo: str, job: int) -> No
     page.reload()
     expect(page.get_by_role("heading", name=re.compile(r"Groups 1 and 3|Groups 3 and 1"))).to_be_visible()
     # Both wait, for every window.
-    waits = httpx.get(f"{demo}/api/waiting").json()["waiting"]
+    waits = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/waiting").json()["waiting"]
     assert {w["group"] for w in waits if w["job_id"] == job} == {1, 3}
 
     # To full, by hours that somebody is there, side by side with other ways.
@@ -83,7 +84,7 @@ def test_planned_clipped_and_planned_anew(page: Page, demo: str, job: int) -> No
 @pytest.fixture
 def low(demo: str) -> int:
     """A virtual pack of four: one low, and one low that holds half of what its label says."""
-    with httpx.Client(base_url=demo) as client:
+    with httpx.Client(base_url=demo, timeout=PATIENT_S) as client:
         body = job_body(series=4)
         body["intake"]["pack_name"] = "Pack to drive"
         found = int(client.post("/api/jobs", json=body).json()["facts"]["id"])
@@ -133,7 +134,7 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
             expect(page.get_by_text(f"on group {group}, the wrong way round")).to_be_visible()
             on.click()
             expect(page.get_by_role("alert").filter(has_text="wrong way round")).to_be_visible()
-            assert httpx.get(f"{demo}/api/jobs/{low}/driven").json() == []
+            assert httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{low}/driven").json() == []
         page.get_by_role("button", name=f"Clip it: minus tap {group - 1}, plus tap {group}").click()
         expect(page.get_by_text(re.compile(rf"Clips of .*: on group {group}$"))).to_be_visible()
         on.click()
@@ -143,9 +144,9 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
 
     page.reload()
     expect(page.get_by_role("heading", name=re.compile("are on chargers"))).to_be_visible()
-    httpx.post(f"{demo}/api/jobs/{low}/virtual/clock", json={"speed": 600, "paused": False})
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{low}/virtual/clock", json={"speed": 600, "paused": False})
     expect(page.get_by_text("Its output is off.")).to_have_count(2, timeout=90_000)
-    httpx.post(f"{demo}/api/jobs/{low}/virtual/clock", json={"speed": 1, "paused": True})
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{low}/virtual/clock", json={"speed": 1, "paused": True})
     # What rang rings in this window and in another, until it is seen.
     strip = page.get_by_role("region", name="Alarms")
     rings = strip.get_by_text(re.compile("Pack to drive, group 1: It rises too fast: it holds"))
@@ -161,7 +162,7 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
         expect(card).to_have_count(0)
     for group in (1, 3):
         expect(page.get_by_text(f"Group {group}.", exact=True)).to_be_visible()
-    view = httpx.get(f"{demo}/api/jobs/{low}").json()
+    view = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{low}").json()
     # Half of the label, as the charge told it.
     held = view["assessment"]["groups"][0]["capacity_ah"]
     assert held["value"] == pytest.approx(2.0, rel=0.15)

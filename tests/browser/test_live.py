@@ -6,7 +6,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
-from running import running
+from running import PATIENT_S, running
 
 PEDAL = "PageDown"
 DRONE, PUMP, SHEARS = 10, 9, 7
@@ -20,7 +20,7 @@ def demo() -> Iterator[str]:
 
 
 def readings(demo: str, job: int) -> list[dict]:
-    return httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["readings"]
+    return httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["facts"]["readings"]
 
 
 def test_a_run_is_captured_from_the_stand_in_meter_with_no_key_but_the_pedal(page: Page, demo: str) -> None:
@@ -89,7 +89,7 @@ def test_two_taps_picked_in_the_figure_are_read_as_a_span_and_the_run_goes_on(pa
 
 def test_a_group_charges_on_the_stand_in_and_the_rail_tells_simulated_time(page: Page, demo: str) -> None:
     volts = [4.09, 4.09, 4.09, 4.09, 4.09, 4.09, 3.53, 4.09, 4.09, 4.09, 3.74, 4.09]
-    with httpx.Client(base_url=demo) as client:
+    with httpx.Client(base_url=demo, timeout=PATIENT_S) as client:
         client.post(f"/api/jobs/{SHEARS}/sets", json={"purpose": "probe"})
         for k, v in enumerate(volts):
             body = {"point": {"kind": "group", "group": k + 1}, "volts": v, "key": f"live-test-{k}"}
@@ -97,10 +97,12 @@ def test_a_group_charges_on_the_stand_in_and_the_rail_tells_simulated_time(page:
     page.goto(f"{demo}/jobs/{SHEARS}/level")
     page.get_by_role("button", name="Start group 7").click()
     expect(page.get_by_role("heading", name="Group 7 is on the charger")).to_be_visible()
-    httpx.post(f"{demo}/api/jobs/{SHEARS}/virtual/clock", json={"speed": 600})
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{SHEARS}/virtual/clock", json={"speed": 600})
     expect(page.get_by_label("Waiting").get_by_text("simulated ×600")).to_be_visible(timeout=8000)
     expect(page.get_by_text("the charger has stopped by itself")).to_be_visible(timeout=30_000)
-    counted = httpx.get(f"{demo}/api/jobs/{SHEARS}/live").json()["virtual"]["sources"]["cell_charger"]
+    counted = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{SHEARS}/live").json()["virtual"]["sources"][
+        "cell_charger"
+    ]
     assert counted["doing"] == "done"
     page.close()
 

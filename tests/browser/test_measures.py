@@ -7,6 +7,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
+from running import PATIENT_S
 from tests.api.conftest import job_body
 
 FINISHED, PUMP = 1, 9
@@ -37,7 +38,7 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
     page.keyboard.press("Enter")
     expect(page.get_by_role("dialog")).to_be_hidden()
     expect(page.locator(".kept li").first).to_contain_text("charge switch")
-    judged = httpx.get(f"{demo}/api/jobs/{PUMP}/judgement").text
+    judged = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{PUMP}/judgement").text
     assert "gate stands 8.4 V from its source: it is driven" in judged
     page.get_by_role("button", name="a chain of your own").click()
     page.get_by_role("button", name="leave after the fuse out").click()
@@ -72,14 +73,14 @@ def test_two_sets_a_sensor_a_path_and_a_file_each_say_what_they_tell(page: Page,
 
 
 def test_a_step_is_logged_on_the_stand_in_load(page: Page, demo: str) -> None:
-    job = httpx.post(f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
+    job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
     spec = {"soc": [0.6], "seed": 4, "resistance_ohm": 0.05, "with_board": False}
-    httpx.post(f"{demo}/api/jobs/{job}/virtual", json=spec).raise_for_status()
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/virtual", json=spec).raise_for_status()
     page.goto(f"{demo}/jobs/{job}/measures?of=resistance")
     page.get_by_label("Load, A").fill("4")
     page.get_by_role("button", name="Log a step").click()
     expect(page.locator(".kept li")).to_contain_text("Group 1", timeout=45_000)
-    [kept] = httpx.get(f"{demo}/api/jobs/{job}").json()["assessment"]["measures"]["all"]
+    [kept] = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["assessment"]["measures"]["all"]
     # 50 mΩ a group after 10 s, and what strips, the slow branch and the charge taken out add.
     assert kept["step"]["step_a"] == pytest.approx(4, abs=0.1)
     assert kept["step"]["ten_s_ohm"] == pytest.approx(0.05, rel=0.15)
@@ -90,7 +91,7 @@ def test_a_step_is_logged_on_the_stand_in_load(page: Page, demo: str) -> None:
 
 
 def test_fourteen_taps_are_typed_in_without_a_mouse(page: Page, demo: str) -> None:
-    job = httpx.post(f"{demo}/api/jobs", json=job_body(series=14)).json()["facts"]["id"]
+    job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=job_body(series=14)).json()["facts"]["id"]
     page.goto(f"{demo}/jobs/{job}/probe")
     page.locator(".entry input").wait_for()
     heading = page.get_by_role("heading", level=1)
@@ -99,7 +100,9 @@ def test_fourteen_taps_are_typed_in_without_a_mouse(page: Page, demo: str) -> No
         page.keyboard.type(f"{tap * 3.91:.2f}", delay=60)
         page.keyboard.press("Enter")
     expect(heading).to_have_text("Pack terminals")
-    taken = httpx.get(f"{demo}/api/jobs/{job}").json()["assessment"]["probe"]["reconciled"]["groups"]
+    taken = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["assessment"]["probe"]["reconciled"][
+        "groups"
+    ]
     assert [g["volts"] for g in taken] == pytest.approx([3.91] * 14, abs=0.02)
 
 

@@ -6,12 +6,13 @@ from pathlib import Path
 import httpx
 from playwright.sync_api import Page, expect
 
+from running import PATIENT_S
 from tests.api.conftest import job_body
 from tests.conftest import picture
 
 
 def test_taps_are_pinned_on_a_photo_and_the_next_point_pulses_there(page: Page, demo: str, tmp_path: Path) -> None:
-    job = httpx.post(f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
+    job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
     page.goto(f"{demo}/jobs/{job}/probe?view=photo")
     page.get_by_label("What it shows").fill("Pump, opened")
     chooser = page.locator("input[type=file]")
@@ -32,7 +33,7 @@ def test_taps_are_pinned_on_a_photo_and_the_next_point_pulses_there(page: Page, 
     page.keyboard.press("Enter")
     page.get_by_role("button", name="done with pins").click()
 
-    pins = httpx.get(f"{demo}/api/jobs/{job}").json()["assessment"]["photos"][0]["pins"]
+    pins = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["assessment"]["photos"][0]["pins"]
     # From the middle: one step of 2 % to the left, then five to the right.
     assert [(p["place"]["tap"], round(p["x"], 3), p["y"]) for p in pins] == [(0, 0.48, 0.5), (1, 0.58, 0.5)]
     expect(page.locator(".pin.lit")).to_have_count(2)

@@ -7,7 +7,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
-from running import running
+from running import PATIENT_S, running
 
 TABLET = "Cellar tablet"
 
@@ -20,11 +20,13 @@ def demo() -> Iterator[str]:
 
 
 def job_of(demo: str, name: str) -> int:
-    return next(j["id"] for j in httpx.get(f"{demo}/api/jobs").json()["jobs"] if j["pack_name"] == name)
+    return next(
+        j["id"] for j in httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs").json()["jobs"] if j["pack_name"] == name
+    )
 
 
 def turn(demo: str, **knob: object) -> None:
-    httpx.post(f"{demo}/api/ports/practice/meter", json=knob).raise_for_status()
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/ports/practice/meter", json=knob).raise_for_status()
 
 
 def test_a_hand_meter_is_found_taught_and_its_settled_values_are_taken(page: Page, demo: str) -> None:
@@ -60,10 +62,14 @@ def test_a_hand_meter_is_found_taught_and_its_settled_values_are_taken(page: Pag
     pack = {"chemistry": "nmc", "series": 2, "parallel": 1, "rated_ah": 2.5}
     safe = dict.fromkeys(("swollen", "leaking", "hot", "wet", "crushed", "smell"), False)
     intake = {"customer": "Row team Z", "pack_name": "Lamp", "pack": pack}
-    job = httpx.post(f"{demo}/api/jobs", json={"intake": intake, "safety": safe}).json()["facts"]["id"]
+    job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json={"intake": intake, "safety": safe}).json()[
+        "facts"
+    ]["id"]
 
     def taken() -> list[float]:
-        return [r["volts"] for r in httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["readings"]]
+        return [
+            r["volts"] for r in httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["facts"]["readings"]
+        ]
 
     turn(demo, knob="volts", at_leads=None)
     page.goto(f"{demo}/jobs/{job}/probe")
@@ -88,7 +94,7 @@ def test_a_hand_meter_is_found_taught_and_its_settled_values_are_taken(page: Pag
         page.wait_for_timeout(200)
     assert taken() == [3.812]
     # What a practice meter read says so on record.
-    [reading] = httpx.get(f"{demo}/api/jobs/{job}").json()["facts"]["readings"]
+    [reading] = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["facts"]["readings"]
     assert reading["source"] == "Hand meter (practice)"
     page.close()
 

@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
+from running import PATIENT_S
 from tests.api.conftest import job_body
 
 
@@ -18,7 +19,7 @@ def virtual(client: httpx.Client, job: int, faults: list[dict[str, object]]) -> 
 
 @pytest.fixture
 def job(demo: str) -> int:
-    with httpx.Client(base_url=demo) as client:
+    with httpx.Client(base_url=demo, timeout=PATIENT_S) as client:
         body = job_body(4, load_a=6.0)
         body["intake"] |= {"pack_name": "Pack to prove", "serial": "PP-1"}
         found = int(client.post("/api/jobs", json=body).json()["facts"]["id"])
@@ -41,10 +42,10 @@ def run_once(page: Page, demo: str, job: int) -> None:
     expect(test.get_by_text("Never unattended")).to_be_visible()
     test.get_by_role("button", name=re.compile("^Switch the stand-in load on")).click()
     expect(test.get_by_role("button", name="Switch the load off")).to_be_visible()
-    httpx.post(f"{demo}/api/jobs/{job}/virtual/clock", json={"speed": 600, "paused": False})
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/virtual/clock", json={"speed": 600, "paused": False})
     # It stops by itself, and what it counted stands in the fields.
     expect(test.get_by_role("button", name=re.compile("^Switch the stand-in load on"))).to_be_visible(timeout=60_000)
-    httpx.post(f"{demo}/api/jobs/{job}/virtual/clock", json={"speed": 1, "paused": True})
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/virtual/clock", json={"speed": 1, "paused": True})
     expect(test.get_by_label("Lasted, min")).not_to_have_value("")
     test.get_by_role("button", name="Record the result").click()
 
@@ -68,7 +69,7 @@ def test_a_weak_group_fails_its_run_is_mended_and_goes_back_with_its_papers(page
     test.get_by_role("link", name="Back to Judge").click()
     expect(page).to_have_url(re.compile(f"/jobs/{job}/judge"))
 
-    with httpx.Client(base_url=demo) as client:
+    with httpx.Client(base_url=demo, timeout=PATIENT_S) as client:
         client.post(
             f"/api/jobs/{job}/replaced", json={"group": 2, "by": "Ilka", "note": "graded cells"}
         ).raise_for_status()
@@ -88,6 +89,6 @@ def test_a_weak_group_fails_its_run_is_mended_and_goes_back_with_its_papers(page
     }  # fmt: skip
     for link, words in says.items():
         href = page.get_by_role("link", name=link).get_attribute("href")
-        pdf = httpx.get(f"{demo}{href}").content
+        pdf = httpx.get(timeout=PATIENT_S, url=f"{demo}{href}").content
         text = " ".join(" ".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf)).pages).split())
         assert words in text, (link, text[:300])

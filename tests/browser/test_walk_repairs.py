@@ -6,12 +6,13 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
+from running import PATIENT_S
 from tests.browser.test_became import printed, proved, signed, work_through
 
 
 @pytest.fixture
 def bench(demo: str) -> httpx.Client:
-    return httpx.Client(base_url=demo)
+    return httpx.Client(base_url=demo, timeout=PATIENT_S)
 
 
 def into(page: Page, label: str, *typed: str) -> None:

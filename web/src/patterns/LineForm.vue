@@ -25,10 +25,10 @@ const shown = (key: string, kind: string) => {
 // What is typed of a line and not taken over yet is there again after a reload.
 const store = `saldatura.pattern.line.${props.section}.${props.line ? keyOf(props.section, props.line) : 'new'}`
 const texts = useSessionStorage<Record<string, string>>(store, Object.fromEntries(form.value.fields.map((f) => [f.key, shown(f.key, f.kind) || (f.kind === 'choice' && f.options ? Object.keys(f.options)[0]! : '')])))
-const done = () => sessionStorage.removeItem(store)
+const done = () => [store, `${store}.source`, `${store}.origin`].forEach((key) => sessionStorage.removeItem(key))
 const flags = ref<string[]>([...((given.has as string[]) ?? [])])
-const source = ref((given.source as keyof typeof SOURCES) ?? 'told')
-const of = ref((given.of as string) ?? '')
+const source = useSessionStorage<keyof typeof SOURCES>(`${store}.source`, (given.source as keyof typeof SOURCES) ?? 'told')
+const origin = useSessionStorage(`${store}.origin`, (given.origin as string) ?? '')
 const wrong = ref<string | null>(null)
 const photos = computed(() => Object.fromEntries([['', 'none'], ...props.sheet.photos.map((p) => [p.photo, p.photo])]))
 const causes = computed(() => Object.fromEntries((terms.value?.causes ?? []).map((c) => [c.key, c.name])))
@@ -67,7 +67,7 @@ function keep() {
   const unread = fields.some((f) => f.kind === 'pins') ? (texts.value.pins ?? '').split('\n').find((line) => line.trim() && !pinOf(line)) : null
   if (unread) return void (wrong.value = `Pins: “${unread.trim()}” begins with no number; such as “1 black 0”.`)
   const values = Object.fromEntries(fields.map((f) => [f.key, valueOf(f)]).filter(([key, value]) => value !== null || !['seen', 'count'].includes(key as string)))
-  const kept = { ...given, confirmed: given.confirmed ?? 0, contradicted: given.contradicted ?? 0, ...values, source: source.value, of: of.value.trim() } as unknown as Statement
+  const kept = { ...given, confirmed: given.confirmed ?? 0, contradicted: given.contradicted ?? 0, ...values, source: source.value, origin: origin.value.trim() } as unknown as Statement
   done()
   emit('kept', kept)
 }
@@ -89,7 +89,7 @@ function keep() {
     <FieldRow label="Where this is from">
       <template #default="{ id }"><ElSelect :id="id" v-model="source" aria-label="Where this is from"><ElOption v-for="(words, key) in SOURCES" :key="key" :value="key" :label="words" /></ElSelect></template>
     </FieldRow>
-    <TextField v-model="of" label="Which job or sheet" maxlength="80" />
+    <TextField v-model="origin" label="Which job or sheet" maxlength="80" />
     <p v-if="wrong" class="error wide" role="alert">{{ wrong }}</p>
     <div class="acts wide"><ElButton type="primary" native-type="submit">{{ line ? 'Change the line' : form.adds }}</ElButton><ElButton @click="leave">Leave it</ElButton></div>
   </form>
