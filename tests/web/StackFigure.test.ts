@@ -3,7 +3,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { nextTick, ref } from 'vue'
 import StackFigure from '@/figures/StackFigure.vue'
 
-vi.mock('@vueuse/core', () => ({ useElementSize: () => ({ width: ref(380), height: ref(640) }) }))
+vi.mock('@vueuse/core', async (original) => ({ ...(await original<object>()), useElementSize: () => ({ width: ref(380), height: ref(640) }) }))
 
 const window = {
   key: 'nmc', name: 'lithium-ion, NMC', family: 'lithium', full_v: 4.2, nominal_v: 3.65, tool_end_v: 3, hard_end_v: 2.5,
