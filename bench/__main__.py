@@ -30,13 +30,14 @@ from bench import (  # noqa: E402
     run_time,
     service,
     size,
+    start,
     taper,
 )
 
 PARTS = {
     part.__name__.rsplit(".", 1)[-1]: part
     for part in (
-        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, instruments, day, promises, live, crowd, service, size,
+        core, audit, judgement, judge, drawer, join, level_plan, taper, charge_log, run_time, prove, looks, patterns, instruments, day, promises, live, crowd, service, size, start,
     )
 }  # fmt: skip
 FILE = ROOT / "docs" / "benchmarks.md"
