@@ -12,22 +12,9 @@ expect.set_options(timeout=20_000)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    mine = [item for item in items if "tests/browser" in str(item.path)]
-    for item in mine:
-        item.add_marker(pytest.mark.browser)
-    # One of a browser after some of the others, where a module ends: together they would want more than there is, and apart they fill what
-    # the others leave.
-    others = [item for item in items if "tests/browser" not in str(item.path)]
-    if not mine or not others:
-        return
-    each, left, mixed = len(others) / len(mine), list(mine), list[pytest.Item]()
-    for n, item in enumerate(others):
-        if n and item.path != others[n - 1].path:
-            due = len(mine) - round((len(others) - n) / each)
-            while len(mine) - len(left) < due:
-                mixed.append(left.pop(0))
-        mixed.append(item)
-    items[:] = [*mixed, *left]
+    for item in items:
+        if "tests/browser" in str(item.path):
+            item.add_marker(pytest.mark.browser)
 
 
 @pytest.fixture(scope="session")
