@@ -69,7 +69,7 @@ nav a {
 }
 
 .stale {
-  opacity: 0.4;
+  color: var(--muted);
   text-decoration: line-through;
 }
 
