@@ -37,4 +37,8 @@ def test_windows_with_two_units_each_keep_their_own(api: Api) -> None:
     assert units() == {"°C"}
     assert units(**IN_F) == {"°F"}
     assert units() == {"°C"}
+    # A page that has it in the other unit has not got this.
+    held = api.client.get(f"/api/jobs/{job}").headers["etag"]
+    assert api.client.get(f"/api/jobs/{job}", headers={"If-None-Match": held}).status_code == 304
+    assert api.client.get(f"/api/jobs/{job}", headers={"If-None-Match": held, **IN_F}).status_code == 200
     assert "°F" not in api.client.get(f"/api/jobs/{job}/export").text

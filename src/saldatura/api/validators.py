@@ -5,6 +5,8 @@ import hashlib
 from fastapi import Request, Response
 from pydantic import BaseModel
 
+from saldatura.battery.wording import reader
+
 
 def tagged(value: BaseModel, status: int = 200) -> Response:
     """A value as the response; its model is what the route declares, so that it need not be gone through once more."""
@@ -13,7 +15,8 @@ def tagged(value: BaseModel, status: int = 200) -> Response:
 
 def marked(request: Request, mark: str) -> tuple[Response | None, dict[str, str]]:
     """The empty answer to a page that holds this very state, where it does, and the headers that mark the state."""
-    tag = f'W/"{hashlib.sha256(mark.encode()).hexdigest()[:20]}"'
+    # The same state is said otherwise to another reader.
+    tag = f'W/"{hashlib.sha256(f"{reader()} {mark}".encode()).hexdigest()[:20]}"'
     # The browser keeps what it has, and asks before it shows it again.
     headers = {"ETag": tag, "Cache-Control": "private, no-cache"}
     same = request.headers.get("if-none-match") == tag
