@@ -112,7 +112,12 @@ def compute(
     except RecursionError:
         _fail("body: is nested too deeply")
     except ValidationError as error:
-        _fail("\n".join(f"{field}: {message}" for field, message in dict(field_lines(error.errors())).items()))
+        _fail(
+            "\n".join(
+                f"{wrong.field}: {wrong.message}"
+                for wrong in {w.field: w for w in field_lines(error.errors())}.values()
+            )
+        )
     except Impossible as error:
         _fail(str(error))
 

@@ -96,3 +96,8 @@ def until(holds: Callable[[], object], seconds: float = 60) -> Any:
             return found
         time.sleep(0.05)
     raise AssertionError("it did not come to pass")
+
+
+def day_of(api: Api) -> dict:
+    """The day once every pack is looked through: a busy machine answers with those it got to."""
+    return until(lambda: (day := api.get("/api/day"))["pending"] == 0 and day)

@@ -6,6 +6,7 @@ import pytest
 from pypdf import PdfReader
 
 from tests.api.conftest import SAFE, Api, only_line
+from tests.refusing import code_of
 
 CLEANED = {"kind": "action", "did": "cleaned_connector", "at": {"sensor": 1}, "result": "comes_back"}
 
@@ -38,22 +39,22 @@ def test_what_was_said_and_tried_stands_in_the_order_in_which_it_happened(api: A
 
 
 @pytest.mark.parametrize(
-    ("path", "body", "field", "says"),
+    ("path", "body", "field", "code"),
     [
-        ("notes", {}, "body", "choose what was said or seen"),
-        ("notes", {"evidence": [{"kind": "seen", "what": "bulged", "at": {"groups": [9]}}]}, "group", "group 9 does not exist"),
-        ("notes", {"evidence": [{"kind": "tool", "does": "normal"}, {"kind": "tool", "does": "dead"}]}, "evidence", "cannot be normal and dead"),
-        ("notes", {"evidence": [{"kind": "registers"}]}, "evidence.0.registers", "at least one register"),
-        ("tries", {"evidence": {**CLEANED, "at": {"taps": [7]}}}, "taps", "tap 7 does not exist"),
+        ("notes", {}, "body", "nothing_noted"),
+        ("notes", {"evidence": [{"kind": "seen", "what": "bulged", "at": {"groups": [9]}}]}, "group", "no_such_group"),
+        ("notes", {"evidence": [{"kind": "tool", "does": "normal"}, {"kind": "tool", "does": "dead"}]}, "evidence", "normal_and_not"),
+        ("notes", {"evidence": [{"kind": "registers"}]}, "evidence.0.registers", "give_one"),
+        ("tries", {"evidence": {**CLEANED, "at": {"taps": [7]}}}, "taps", "no_such_tap"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_so_is_one_line_and_nothing_is_kept(
-    api: Api, path: str, body: dict, field: str, says: str
+    api: Api, path: str, body: dict, field: str, code: str
 ) -> None:
     job = api.take_in()
     status, answer = api.post(f"/api/jobs/{job}/{path}", body)
     assert status == 422
-    assert says in only_line(answer)[1]
+    assert code_of(answer) == code
     assert only_line(answer)[0].startswith(field)
     assert api.client.get(f"/api/jobs/{job}").json()["assessment"]["along"] == []
 

@@ -10,6 +10,7 @@ from pypdf import PdfReader
 from saldatura.formats.labels import address
 from saldatura.records.bench import Bench
 from tests.api.conftest import Api, only_line
+from tests.refusing import code_of
 
 KIND = {
     "name": "Colle",
@@ -69,20 +70,20 @@ def test_cells_are_built_in_with_the_job_and_nowhere_else_and_taking_back_frees_
 
 
 @pytest.mark.parametrize(
-    ("cells", "status", "field", "says"),
+    ("cells", "status", "field", "code"),
     [
-        (("a1",), 422, "cells", "2 cells in parallel"),
-        (("a1", "a1"), 422, "cells", "named twice"),
-        (("a1", "zz"), 422, "cells", "no cell zz"),
-        (("n1", "f1"), 409, "chemistry", "one chemistry in a string"),
+        (("a1",), 422, "cells", "wrong_number_of_cells"),
+        (("a1", "a1"), 422, "cells", "named_twice"),
+        (("a1", "zz"), 422, "cells", "no_such_cell"),
+        (("n1", "f1"), 409, "chemistry", "two_chemistries"),
     ],
 )
 def test_what_does_not_make_a_group_is_refused_in_one_line(
-    stocked: Api, cells: tuple[str, ...], status: int, field: str, says: str
+    stocked: Api, cells: tuple[str, ...], status: int, field: str, code: str
 ) -> None:
     got, body = build_in(stocked, stocked.take_in(), 1, *cells)
     assert (got, only_line(body)[0]) == (status, field)
-    assert says in only_line(body)[1]
+    assert code_of(body) == code
 
 
 def test_the_gates_on_cells_hold(stocked: Api) -> None:
@@ -90,14 +91,14 @@ def test_the_gates_on_cells_hold(stocked: Api) -> None:
     test(stocked, "a1", seen=["dent"])
     status, body = build_in(stocked, job, 1, "a1", "a2")
     assert (status, only_line(body)[0]) == (409, "cell")
-    assert "dented" in only_line(body)[1]
+    assert code_of(body) == "cell_condemned"
     # Joined at different heights they would level each other through the strip.
     test(stocked, "a3", rest_v=3.95)
     status, body = build_in(stocked, job, 1, "a3", "a2")
     assert (status, only_line(body)[0]) == (409, "together")
     stocked.post("/api/cells", {"type": "Colle", "name": "u1", "origin": "reclaimed"})
     status, body = build_in(stocked, job, 1, "u1", "a2")
-    assert "not tested" in only_line(body)[1]
+    assert code_of(body) == "cell_untested"
     # Scrapped is for good, and nothing is built in past the job.
     assert stocked.post("/api/cells/moves", {"cells": ["a4"], "move": {"to": "scrap", "reason": "fell"}})[0] == 200
     for to in ("drawer", "held"):
@@ -149,23 +150,23 @@ def test_the_data_file_itself_keeps_a_cell_from_two_places(stocked: Api) -> None
 
 
 def test_bad_input_is_one_line_and_loses_nothing(stocked: Api) -> None:
-    for path, body, field, says in (
-        ("/api/cells", {"type": "Colle", "name": "a1"}, "name", "already"),
-        ("/api/cells", {"type": "Nobody", "name": "x"}, "type", "no type"),
-        ("/api/cells", {"type": "Colle", "name": "x", "price": -1}, "price", "at least 0"),
-        ("/api/cells/types", {**KIND, "rated_ah": 0}, "rated_ah", "at least"),
-        ("/api/cells/of/a1/tests", {}, "body", "holds no value"),
-        ("/api/cells/look", {"text": "PK\x03\x04rubbish"}, "text", "spreadsheet"),
+    for path, body, field, code in (
+        ("/api/cells", {"type": "Colle", "name": "a1"}, "name", "name_taken"),
+        ("/api/cells", {"type": "Nobody", "name": "x"}, "type", "no_such_type"),
+        ("/api/cells", {"type": "Colle", "name": "x", "price": -1}, "price", "greater_than_equal"),
+        ("/api/cells/types", {**KIND, "rated_ah": 0}, "rated_ah", "greater_than_equal"),
+        ("/api/cells/of/a1/tests", {}, "body", "nothing_measured"),
+        ("/api/cells/look", {"text": "PK\x03\x04rubbish"}, "text", "another_kind_of_file"),
         (
             "/api/cells/import",
             {"text": "cell,ah\na1,1.8\n", "columns": {"cell": 0, "capacity_ah": 7}},
             "columns",
-            "column 8",
+            "no_such_column",
         ),
     ):
         status, answer = stocked.post(path, body)
         assert (status, only_line(answer)[0]) == (422, field), path
-        assert says in only_line(answer)[1]
+        assert code_of(answer) == code
     # A lot of which one name is taken enters none of it.
     assert stocked.post("/api/cells", {"type": "Colle", "name": "a", "count": 3, "first": 5})[0] == 422
     assert stocked.client.get("/api/cells?search=a7").json()["total"] == 0

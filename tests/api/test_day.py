@@ -12,7 +12,7 @@ from typing import Any
 
 import pytest
 
-from tests.api.conftest import SAFE, Api, only_line
+from tests.api.conftest import SAFE, Api, day_of, only_line
 from tests.conftest import Clock
 
 ICS = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//x//EN\r\nBEGIN:VEVENT\r\nUID:1\r\nDTSTAMP:20260301T000000Z\r\nDTSTART:20260302T090000Z\r\nDTEND:20260302T110000Z\r\nSUMMARY:Secret errand\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"  # fmt: skip
@@ -29,7 +29,7 @@ def hours(api: Api, *stretches: tuple[float, float], people: int = 1) -> dict:
         opens += [{"day": d, "from_min": first, "to_min": min(first + round((b - a) * 60), 1440)} for d in range(7)]
     status, day = api.post("/api/hours", {"opens": opens, "people": people, "promise_days": 7})
     assert status == 201, day
-    return day
+    return day_of(api)
 
 
 def at(text: str) -> datetime:
@@ -44,14 +44,14 @@ def charging(api: Api, **more: object) -> int:
 
 
 def test_an_empty_shop_has_an_empty_day(api: Api) -> None:
-    plan = api.get("/api/day")["plan"]
+    plan = day_of(api)["plan"]
     assert (plan["now"], plan["next"], plan["by_itself"], plan["stuck"], plan["tasks"]) == (None, [], [], [], 0)
 
 
 def test_hands_never_do_two_things_at_once_and_only_in_the_hours(api: Api) -> None:
     hours(api, (0, 4), (5, 9))
     jobs = [api.take_in(safety=None), api.take_in(), charging(api)]
-    day = api.get("/api/day")
+    day = day_of(api)
     bars = sorted((at(b["from_at"]), at(b["to_at"])) for b in day["plan"]["hands"])
     assert len({b["job_id"] for b in day["plan"]["hands"]} & set(jobs)) == 3
     assert all(b <= c for (_, b), (c, _) in itertools.pairwise(bars))
@@ -66,7 +66,7 @@ def test_away_is_planned_around_at_once_and_says_what_is_not_safe_to_leave(api: 
     hours(api, (0, 9))
     job = charging(api)
     api.take_in()
-    assert api.get("/api/day")["plan"]["now"] is not None
+    assert day_of(api)["plan"]["now"] is not None
     until = (clock() + timedelta(hours=3)).isoformat()
     status, away = api.post("/api/presence", {"until": until})
     assert status == 201
@@ -99,11 +99,11 @@ def test_a_job_says_why_it_stands_still_and_what_frees_it(api: Api, clock: Clock
     asked, held = api.take_in(), api.take_in(safety={**SAFE, "swollen": True})
     assert api.post(f"/api/jobs/{asked}/asked", {"what": "asked", "note": "new cells?"})[0] == 201
     clock.later(hours=2)
-    plan = api.get("/api/day")["plan"]
+    plan = day_of(api)["plan"]
     assert {(s["job_id"], s["hold"]["kind"]) for s in plan["stuck"]} == {(asked, "customer"), (held, "quarantine")}
     assert not {asked, held} & {b["job_id"] for b in plan["hands"]}
     assert api.post(f"/api/jobs/{asked}/asked", {"what": "answered"})[0] == 201
-    plan = api.get("/api/day")["plan"]
+    plan = day_of(api)["plan"]
     assert (plan["now"]["job_id"], plan["now"]["step"]) == (asked, "read")
     assert [s["job_id"] for s in plan["stuck"]] == [held]
 
@@ -113,21 +113,21 @@ def test_a_broken_job_and_a_clock_that_jumps_leave_the_others_in_the_plan(api: A
     bench: Any = api.client.app.state.bench  # type: ignore[attr-defined]
     view = bench.view
     bench.view = lambda job, *more: 1 / 0 if job == first else view(job, *more)
-    day = api.get("/api/day")
+    day = day_of(api)
     before = day["plan"]["by_itself"][0]["likely"]
     assert len(day["troubles"]) == 1
     assert f"{first:04d}" in day["troubles"][0]
     clock.later(days=3)
-    day = api.get("/api/day")
+    day = day_of(api)
     # Three days on the charge is over, and waits for hands before all else.
     assert (day["plan"]["now"]["job_id"], day["plan"]["now"]["step"]) == (second, "end_charge")
     clock.at -= timedelta(days=3)
     bench.view = view
-    back = api.get("/api/day")["plan"]
+    back = day_of(api)["plan"]
     assert back["by_itself"][0]["likely"] == before
     # What was signed or put away is in the plan no more.
     assert api.post(f"/api/jobs/{first}/archived", {})[0] in (200, 201)
-    assert first not in {b["job_id"] for b in api.get("/api/day")["plan"]["hands"]}
+    assert first not in {b["job_id"] for b in day_of(api)["plan"]["hands"]}
 
 
 def test_a_channel_that_is_gone_takes_nothing_and_its_work_goes_elsewhere(api: Api, clock: Clock) -> None:
@@ -136,10 +136,10 @@ def test_a_channel_that_is_gone_takes_nothing_and_its_work_goes_elsewhere(api: A
         assert api.post("/api/channels", {"name": name, "max_a": 2.0})[0] == 201
     for _ in range(4):
         api.take_in()
-    before = {b["channel"] for b in api.get("/api/day")["plan"]["runs"]} - {None}
+    before = {b["channel"] for b in day_of(api)["plan"]["runs"]} - {None}
     assert before == {"left", "right"}
     assert api.post("/api/channels/gone", {"name": "left"})[0] in (200, 201)
-    plan = api.get("/api/day")["plan"]
+    plan = day_of(api)["plan"]
     assert {b["channel"] for b in plan["runs"]} - {None} == {"right"}
     bars = sorted((at(b["from_at"]), at(b["to_at"])) for b in plan["runs"] if b["channel"])
     assert all(b <= c for (_, b), (c, _) in itertools.pairwise(bars))
@@ -152,7 +152,7 @@ def test_a_plan_is_the_same_until_something_happens(api: Api, clock: Clock) -> N
     charging(api)
     seen = []
     for _ in range(12):
-        plan = api.get("/api/day")["plan"]
+        plan = day_of(api)["plan"]
         seen.append([a["task"] for a in (plan["now"], *plan["next"]) if a])
         clock.later(seconds=25)
     assert all(names == seen[0] for names in seen), "\n".join(map(str, seen))
@@ -199,7 +199,7 @@ def test_what_was_promised_of_a_signed_part_is_not_promised_of_the_next(api: Api
     job = _signed(api, clock, late_h=-3)
     clock.later(days=20)
     assert api.post(f"/api/jobs/{job}/reopened", {"by": "Ilka", "reason": "came back"})[0] in (200, 201)
-    day = api.get("/api/day")["plan"]
+    day = day_of(api)["plan"]
     assert (day["late"], api.get(f"/api/jobs/{job}/promise")["promised"]) == ([], None)
     assert api.post(f"/api/jobs/{job}/sign-off", {"by": "Ilka", "reason": "runs"})[0] == 200
     assert api.get("/api/shop-numbers")["promises"]["made"] == 0
@@ -214,7 +214,7 @@ def test_what_was_promised_of_a_signed_part_is_not_promised_of_the_next(api: Api
     assert status == 201, view
     there = view["facts"]["id"]
     assert at(elsewhere.get(f"/api/jobs/{there}/promise")["promised"]) == at(ready)
-    assert [s["hold"]["kind"] for s in elsewhere.get("/api/day")["plan"]["stuck"]] == ["customer"]
+    assert [s["hold"]["kind"] for s in day_of(elsewhere)["plan"]["stuck"]] == ["customer"]
 
 
 class _Serving(BaseHTTPRequestHandler):
@@ -275,7 +275,7 @@ def test_a_promise_is_kept_with_its_chance_and_moves_what_is_done_first(api: Api
     assert told["early"] < told["ready"]
     assert 0.8 <= told["chance"] < 1
     assert told["promised"] is None
-    ends = [at(s["to_at"]) for s in api.get("/api/day")["attended"]]
+    ends = [at(s["to_at"]) for s in day_of(api)["attended"]]
     assert at(told["ready"]) in ends
     assert api.get("/api/promise")["ready"] >= told["ready"]
     body = {"ready": told["ready"], "chance": told["chance"], "by": "Ilka"}
@@ -284,7 +284,7 @@ def test_a_promise_is_kept_with_its_chance_and_moves_what_is_done_first(api: Api
     # Soon, and the plan does it before the others.
     soon = (clock() + timedelta(hours=2)).isoformat()
     assert api.post(f"/api/jobs/{job}/promises", {"ready": soon, "by": "Ilka"})[0] == 201
-    plan = api.get("/api/day")["plan"]
+    plan = day_of(api)["plan"]
     assert plan["now"]["job_id"] == job
     assert [late["job_id"] for late in plan["late"]] in ([], [job])
     assert {a["job_id"] for a in plan["next"]} <= {job, *others}
@@ -362,10 +362,10 @@ def test_groups_that_do_not_charge_yet_come_after_the_one_that_does(api: Api) ->
     api.read_groups(job, [3.6, 3.95, 3.62])
     body = {"repair": "level", "groups": [1, 3], "price": 20, "by": "Ilka", "note": "as asked"}
     assert api.post(f"/api/jobs/{job}/accepted", body)[0] in (200, 201)
-    plan = api.get("/api/day")["plan"]
+    plan = day_of(api)["plan"]
     assert plan["now"]["step"] == "charge"
     assert api.post(f"/api/jobs/{job}/charges", {"group": 1, "target": "match"})[0] == 201
-    plan = api.get("/api/day")["plan"]
+    plan = day_of(api)["plan"]
     [run] = plan["by_itself"]
     charges = [b for b in plan["runs"] if b["run"] == "charge" and not b["begun"]]
     assert run["groups"] == [1]

@@ -10,6 +10,7 @@ from saldatura.formats import battery_data
 from saldatura.instruments.hub import InstrumentHub
 from tests.api.conftest import Api, job_body, only_line, until
 from tests.conftest import Clock
+from tests.refusing import code_of
 
 ONE, TWO = ({"name": f"channel {n}", "max_a": 2.0, "kind": "single", "stops": n == "one"} for n in ("one", "two"))
 SOC = [0.45, 0.85, 0.5, 0.85]
@@ -40,10 +41,10 @@ def test_clips_that_are_turned_loose_or_elsewhere_switch_nothing_on(two: tuple[A
     api, job, hub = two
     virtual = hub.racks.must(job).virtual
     outputs, rest = virtual.outputs, round(float(virtual.rig.group_v[0]), 3)
-    for group, turned, said in (
-        (None, False, "touch nothing"),
-        (1, True, "wrong way round"),
-        (2, False, "another pair"),
+    for group, turned, code in (
+        (None, False, "clips_on_nothing"),
+        (1, True, "clips_reversed"),
+        (2, False, "clips_elsewhere"),
     ):
         shown = clip(api, job, "channel one", group, turned)["channel one"]
         assert shown["place"] == {"group": group, "turned": turned}
@@ -51,7 +52,7 @@ def test_clips_that_are_turned_loose_or_elsewhere_switch_nothing_on(two: tuple[A
         for typed in ({}, {"clip_v": rest}) if group else ({},):
             status, answer = start(api, job, "channel one", 1, **typed)
             assert (status, only_line(answer)[0]) == (409, "clip_v")
-            assert said in only_line(answer)[1], answer
+            assert code_of(answer) == code, answer
     assert not any(o.on for o in outputs.values())
     assert api.client.get(f"/api/jobs/{job}").json()["facts"]["charges"] == []
     assert only_line(api.post(f"/api/jobs/{job}/charges", {"group": 1, "driven": True})[1])[0] == "channel"
@@ -126,19 +127,19 @@ def test_a_log_from_elsewhere_is_brought_in_by_its_column_names_and_a_wrong_one_
         [0, 60, 120],
         [3.7, 3.8, 4.2],
     )
-    for wrong, says in (
-        (LOG.replace("Voltage / V", "Colour"), "no column for volts"),
-        (LOG.replace("3.8", "four"), "line 3"),
-        (LOG.replace("70", "5"), "line 3: time goes backwards"),
-        (LOG.replace("3.8", "nan"), "line 3"),
-        (LOG.split("\n")[0] + "\n", "fewer than two rows"),
-        (LOG.replace("0.4", "4e9"), "line 4"),
-        ("\x00\xff", "not text"),
-        ("", "is empty"),
+    for wrong, code in (
+        (LOG.replace("Voltage / V", "Colour"), "column_missing"),
+        (LOG.replace("3.8", "four"), "row_unread"),
+        (LOG.replace("70", "5"), "time_goes_backwards"),
+        (LOG.replace("3.8", "nan"), "row_unread"),
+        (LOG.split("\n")[0] + "\n", "too_few_rows"),
+        (LOG.replace("0.4", "4e9"), "value_impossible"),
+        ("\x00\xff", "not_text"),
+        ("", "empty"),
     ):
         refused = api.client.post(f"{path}.csv", content=wrong)
         assert (refused.status_code, only_line(refused.json())[0]) == (422, "text"), wrong
-        assert says in only_line(refused.json())[1]
+        assert code_of(refused.json()) == code
     # What was refused left the last log; another takes its place; what goes out comes in the same.
     assert api.client.get(path).json()["volts"] == [3.7, 3.8, 4.2]
     out = api.client.get(f"{path}.csv").text

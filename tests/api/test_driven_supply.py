@@ -17,6 +17,7 @@ from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
 from tests.api.conftest import Api, job_body, only_line, until
 from tests.api.test_driven import ONE, start
+from tests.refusing import code_of
 
 
 class Supply(Instrument):
@@ -80,7 +81,7 @@ def test_an_instrument_is_read_until_it_may_be_switched(supplied: tuple[Api, int
     supply.output = False
     status, answer = start(api, job, "channel one", 1, clip_v=3.6)
     assert (status, only_line(answer)[0]) == (409, "instrument")
-    assert "read, not switched" in only_line(answer)[1]
+    assert code_of(answer) == "read_only"
     assert supply.set["v"] == 30.0
     assert only_line(api.post(f"/api/instruments/{number_}/use", {"drives": True, "by": ""})[1])[0] == "by"
     assert api.post(f"/api/instruments/{number_}/use", {"drives": True, "by": "Nora"})[0] == 201
@@ -88,7 +89,7 @@ def test_an_instrument_is_read_until_it_may_be_switched(supplied: tuple[Api, int
     supply.ignores = {"over"}
     status, answer = start(api, job, "channel one", 1, clip_v=3.6)
     assert (status, only_line(answer)[0]) == (409, "instrument")
-    assert "over-voltage limit" in only_line(answer)[1]
+    assert code_of(answer) == "settings_not_taken"
     assert not supply.output
     meter = {"kind": "meter", "name": "handheld", "address": {"host": "127.0.0.1", "port": 1}, "drives": True}
     assert only_line(api.post("/api/instruments", meter)[1])[0] == "drives"

@@ -3,6 +3,7 @@
 import pytest
 
 from tests.api.conftest import Api, job_body, only_line
+from tests.refusing import code_of
 
 LEADS = {"red": 11.62, "a": 0.0, "b": 7.74, "c": 3.88}
 
@@ -52,7 +53,7 @@ def test_a_wrong_pin_stops_with_what_it_means_until_it_reads_right(api: Api, vol
 
 def test_nothing_is_joined_while_a_lead_is_missing_or_shorted(api: Api) -> None:
     job = measured(api, {"a": 0.0, "c": 3.88, "red": 11.62})
-    assert "tap 2" in only_line(join(api, job, 0, "a", 0.0)[1])[1]
+    assert code_of(join(api, job, 0, "a", 0.0)[1]) == "missing_tap"
     api.post(f"/api/jobs/{job}/leads", {"lead": "b", "volts": 7.74})
     api.post(f"/api/jobs/{job}/leads", {"lead": "b2", "volts": 7.74})
     assert only_line(join(api, job, 0, "a", 0.0)[1])[0] == "stopped"

@@ -5,6 +5,7 @@ from datetime import datetime
 import pytest
 
 from tests.api.conftest import Api, only_line
+from tests.refusing import code_of
 
 SUPPLY = {"name": "grey supply", "max_a": 3.0, "min_a": 0.02, "kind": "single", "isolated": False, "stops": False}
 SMALL = {"name": "small charger", "max_a": 1.0, "kind": "single"}
@@ -66,15 +67,15 @@ def test_clips_are_read_before_anything_is_on(level: tuple[Api, int]) -> None:
     step = next(s for s in plan(api, job, target="full")["plan"]["steps"] if s["group"] == 1)
     on = {"group": 1, "channel": step["channel"]}
     assert only_line(clip(api, job, **on)[1])[0] == "clip_v"
-    for volts, says in (
-        (-3.6, "wrong way round"),
-        (3.9, "as group 2 does"),
-        (0.0, "touch nothing"),
-        (7.5, "another pair of taps"),
+    for volts, code in (
+        (-3.6, "clips_reversed"),
+        (3.9, "clips_elsewhere"),
+        (0.0, "clips_on_nothing"),
+        (7.5, "clips_elsewhere"),
     ):
         status, body = clip(api, job, **on, clip_v=volts)
         assert status == 409
-        assert says in only_line(body)[1]
+        assert code_of(body) == code
     assert only_line(clip(api, job, group=1, channel="no such", clip_v=3.6)[1])[0] == "channel"
     status, view = clip(api, job, **on, clip_v=3.61)
     assert status == 201

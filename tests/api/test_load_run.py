@@ -11,6 +11,7 @@ from saldatura.instruments.scpi import Instrument, number, switch
 from saldatura.instruments.sockets import Sockets
 from saldatura.job.minding import load as load_rules
 from tests.api.conftest import Api, job_body, only_line, until
+from tests.refusing import code_of
 
 AMPS = 4.0
 
@@ -182,10 +183,10 @@ def test_what_is_not_for_this_pack_switches_nothing_on(bench_load: Set) -> None:
     load.deaf_to_limit = True
     status, answer = run(api, job, number_)
     assert (status, only_line(answer)[0]) == (409, "instrument")
-    assert "stops read back" in only_line(answer)[1]
+    assert code_of(answer) == "settings_not_taken"
     assert only_line(run(api, api.take_in(), number_)[1])[0] in ("groups", "amps")
     api.post(f"/api/instruments/{number_}/use", {"drives": False, "by": "Nora"})
-    assert "read, not switched" in only_line(run(api, job, number_)[1])[1]
+    assert code_of(run(api, job, number_)[1]) == "read_only"
     assert not load.on_
 
 

@@ -126,7 +126,7 @@ def shop(tmp_path: Path, clock: Clock, monkeypatch: pytest.MonkeyPatch) -> Itera
     monkeypatch.setattr(minding, "LOST_S", 0.6)
     monkeypatch.setattr(load_rules, "LOAD_SETTLES_S", 0.3)
     monkeypatch.setattr(switchboard, "AGAIN_S", 0.1)
-    monkeypatch.setattr(link, "TIMEOUT_MS", 400)
+    monkeypatch.setattr(link, "TIMEOUT_MS", 800)
     made = Shop(tmp_path / "shop.sqlite3", clock)
     yield made
     made.close()

@@ -12,8 +12,9 @@ from pypdf import PdfReader
 from saldatura.battery.compute import COMPUTATIONS
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
-from tests.api.conftest import SAFE, Api, client_of, only_line
+from tests.api.conftest import SAFE, Api, client_of, day_of, only_line
 from tests.conftest import Clock, intake
+from tests.refusing import code_of
 
 CHARGE = {"chemistry": "nmc", "capacity_ah": 5, "resistance_ohm": 0.03, "start_rest_v": 3.45, "current_a": 2.5}
 
@@ -79,10 +80,10 @@ def test_a_job_survives_export_and_import_elsewhere(api: Api, clock: Clock, tmp_
         damaged = json.loads(json.dumps(document))
         damaged["job"]["facts"][0]["body"]["customer"] = "Somebody else"
         newer = {**document, "version": 99}
-        for bad, says in ((damaged, "damaged"), (newer, "newer Saldatura"), ({"a": 1}, "not a Saldatura job file")):
+        for bad, code in ((damaged, "checksum"), (newer, "newer_version"), ({"a": 1}, "not_ours")):
             refused = there.post("/api/jobs/import", json=bad)
             assert refused.status_code == 422
-            assert says in only_line(refused.json())[1]
+            assert code_of(refused.json()) == code
 
 
 def ids_dropped(value: object) -> object:
@@ -131,7 +132,7 @@ def test_what_is_over_is_done_first_and_a_job_stands_where_it_was_brought(api: A
     held = api.take_in(safety={**SAFE, "swollen": True})
     api.read_groups(charging, [3.95, 3.6, 3.95])
     assert api.post(f"/api/jobs/{charging}/charges", {"group": 2, "target": "match"})[0] == 201
-    day = api.get("/api/day")
+    day = day_of(api)
     # The charge wants no hand yet; what is held stands still.
     assert {day["plan"]["now"]["job_id"], *(a["job_id"] for a in day["plan"]["next"])} <= {unread, unscreened}
     assert [(r["job_id"], r["run"], r["groups"]) for r in day["plan"]["by_itself"]] == [(charging, "charge", [2])]
@@ -139,7 +140,7 @@ def test_what_is_over_is_done_first_and_a_job_stands_where_it_was_brought(api: A
     # Nobody moved it to Level by hand: what was done on it did.
     assert [j["id"] for j in api.get("/api/jobs?standing=level")["jobs"]] == [charging]
     clock.later(hours=9)
-    first = api.get("/api/day")["plan"]["now"]
+    first = day_of(api)["plan"]["now"]
     # It is over, and goes before everything else.
     assert (first["job_id"], first["step"], first["stage"]) == (charging, "end_charge", "level")
     assert first["due"] is not None

@@ -8,6 +8,7 @@ from pypdf import PdfReader
 
 from tests.api.conftest import SAFE, Api, only_line
 from tests.conftest import Clock
+from tests.refusing import code_of
 
 HANDED = {"by": "Ilka", "reason": "the customer wants it as it is"}
 
@@ -169,6 +170,7 @@ def test_what_hardly_can_be_meant_is_asked_about_once_and_kept_where_it_is_confi
     huge = {"intake": {"customer": "A", "pack_name": "B", "pack": {"chemistry": "nmc", "series": 3, "rated_ah": 5000}}}
     status, answer = api.post("/api/jobs", huge)
     assert (status, answer["asked"], only_line(answer)[0]) == (409, True, "pack.rated_ah")
+    assert code_of(answer) == "cell_too_large"
     assert "5 Ah, from 5000 mAh" in only_line(answer)[1]
     assert api.post("/api/jobs?sure=true", huge)[0] == 201
     pouch = {"chemistry": "lipo", "series": 3, "rated_ah": 2.2}

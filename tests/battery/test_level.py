@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from saldatura.battery.errors import Impossible
 from saldatura.battery.level.need import LevelNeed, LevelNeedRequest, level_need
 from saldatura.battery.string.hazard import HazardRequest, hazard
 from tests.battery.test_chemistry import published
+from tests.refusing import refuses
 
 
 def need(volts: list[float], chemistry: str = "nca", **more: object) -> LevelNeed:
@@ -41,7 +41,7 @@ def test_run_flat_groups_get_the_policy_current(rest_v: float, most_a: float) ->
 
 
 def test_a_current_above_one_c_is_refused() -> None:
-    with pytest.raises(Impossible, match="above 1 C"):
+    with refuses("current_too_high"):
         need([4.0, 3.5], current_a=5.0)
 
 

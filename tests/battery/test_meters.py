@@ -8,6 +8,7 @@ from saldatura.battery.measures.meters import CLASSES, range_of
 from saldatura.battery.meter import Meter, MeterRange
 from saldatura.battery.prove.checks import ProveRequest, prove
 from saldatura.battery.reconcile import ReconcileRequest, reconcile
+from tests.refusing import refuses
 
 HAND = next(c for c in CLASSES if c.key == "2000").ranges
 
@@ -50,7 +51,7 @@ def test_the_digits_typed_tell_the_range_and_a_nought_left_off_widens_the_doubt(
     assert range_of(meter, 41.2, None)[1].to_v == 200
     # No range of this meter shows 41 V in steps of 10 mV.
     assert range_of(meter, 41.23, 0.01)[1].to_v == 200
-    with pytest.raises(ValueError, match="from the smallest to the largest"):
+    with refuses("ranges_out_of_order"):
         Meter(ranges=(MeterRange(to_v=20, percent=1, digits=1, resolution_v=0.01),) * 2)
 
 

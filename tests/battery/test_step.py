@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from saldatura.battery.errors import Impossible
 from saldatura.battery.measures.step import Step, StepPoint, StepRequest, resistances, step, thinned
+from tests.refusing import refuses
 
 REST_V = 3.80
 
@@ -75,9 +75,9 @@ def test_a_cell_that_still_recovers_tells_no_growth() -> None:
 def test_two_points_are_a_step_and_no_step_is_refused() -> None:
     two = [StepPoint(at_s=0, volts=3.9, amps=0.0), StepPoint(at_s=1, volts=3.7, amps=10.0)]
     assert step(StepRequest(points=two)).at_once_ohm == pytest.approx(0.02)
-    with pytest.raises(Impossible, match="no clear step"):
+    with refuses("no_clear_step"):
         step(StepRequest(points=[p.model_copy(update={"amps": 5.0}) for p in two]))
-    with pytest.raises(Impossible, match="backwards"):
+    with refuses("time_goes_backwards"):
         step(StepRequest(points=two[::-1]))
 
 

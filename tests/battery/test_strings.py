@@ -6,10 +6,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from pydantic import ValidationError
 
 from saldatura.battery.cell.windows import WINDOWS
-from saldatura.battery.errors import Impossible
 from saldatura.battery.judge import JudgeRequest, judge
 from saldatura.battery.pack.build import build
 from saldatura.battery.pack.drive import ConstantCurrent, GroupCharger, Rest
@@ -22,6 +20,7 @@ from saldatura.battery.quantities import Pack, TapPoint
 from saldatura.battery.reconcile import ReconcileRequest, reconcile
 from saldatura.battery.string.hazard import HazardRequest, hazard
 from saldatura.battery.verdict import VerdictRequest, verdict
+from tests.refusing import refuses
 
 TWO = Pack(chemistry="nmc", series=8, parallel=1, rated_ah=2.0, strings=2)
 AS_GROUPS = Pack(chemistry="nmc", series=4, parallel=2, rated_ah=4.0)
@@ -31,7 +30,7 @@ def test_a_pack_of_strings_is_the_pack_that_its_label_says() -> None:
     assert (TWO.in_string, TWO.whole_ah, TWO.label) == (4, 4.0, "2 × 4S1P")
     assert TWO.tap_point(3) == TapPoint(tap=3)
     assert [TWO.span(TWO.tap_point(tap)) for tap in (4, 5, 8)] == [(0, 4), (4, 5), (4, 8)]
-    with pytest.raises(ValidationError, match="do not make"):
+    with refuses("strings_uneven"):
         Pack(chemistry="nmc", series=7, rated_ah=2.0, strings=2)
     # The same cells, tied at every tap or at the ends only: the same energy, voltage and, but for the links, short-circuit current.
     strings, groups = (hazard(HazardRequest(pack=pack)) for pack in (TWO, AS_GROUPS))
@@ -108,7 +107,7 @@ def test_an_open_wire_is_told_by_the_number_of_its_own_string() -> None:
     assert [f.tap for f in found.findings if f.kind == "open_tap"] == [6]
     assert found.next_reading is not None
     assert found.next_reading.model_dump() == {"kind": "span", "from_tap": 5, "to_tap": 7}
-    with pytest.raises(Impossible, match="no string has both"):
+    with refuses("two_strings"):
         reconcile(
             ReconcileRequest.model_validate(
                 {

@@ -15,6 +15,7 @@ from saldatura.formats import job_file, papers, sheet
 from saldatura.formats.certificate import certificate
 from saldatura.ledger.registry import read
 from saldatura.records.bench import Bench
+from tests.refusing import refuses
 
 SIGNED = json.loads((Path(__file__).parent / "signed_by_this_program.json").read_text())
 opened: list[str] = []
@@ -105,5 +106,5 @@ def test_a_word_without_an_end_and_a_job_without_one_are_drawn_or_refused_in_a_l
     job = bench.bring_in(document).facts.id
     view = bench.view(job)
     assert sheet.render(view, "UTC", None, ["y" * 40_000, "z " * 40_000])
-    with pytest.raises(ValueError, match="longer than 80 pages"):
+    with refuses("too_many_pages"):
         sheet.render(view, "UTC", None, ["a line\n" * 50] * 4000)

@@ -15,6 +15,7 @@ from saldatura import __version__
 from saldatura.api import changes, day, jobs, problems, shop
 from saldatura.api.guard import Guard
 from saldatura.api.later import Later
+from saldatura.battery.errors import Wrong
 from saldatura.instruments.hub import InstrumentHub
 from saldatura.records.bench import Bench
 
@@ -93,8 +94,8 @@ def _serve_front(app: FastAPI, static: Path, token: str) -> None:
         if others:
             allowed = ", ".join(sorted({method for route in others for method in route.methods or ()}))
             refusal = f"{request.method} is not for /api/{path}; it takes {allowed}"
-            return problems.answer(405, ("request", refusal), headers={"Allow": allowed})
-        return problems.answer(404, ("path", f"there is no /api/{path}"))
+            return problems.answer(405, Wrong("request", "another_method", refusal), headers={"Allow": allowed})
+        return problems.answer(404, Wrong("path", "no_such_path", f"there is no /api/{path}"))
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:

@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from saldatura.api.problems import INVALID, NOT_FOUND, answer
 from saldatura.battery.computation import Computation
 from saldatura.battery.compute import COMPUTATIONS
+from saldatura.battery.errors import Wrong
 from saldatura.battery.quantities import Value
 
 router = APIRouter(prefix="/api/compute", tags=["compute"])
@@ -23,7 +24,8 @@ def names() -> list[str]:
 def schema(name: str) -> dict[str, Any]:
     """JSON Schema of a computation's request and response."""
     if name not in COMPUTATIONS:
-        return answer(404, ("name", f"there is no computation {name}; there are {', '.join(sorted(COMPUTATIONS))}"))  # type: ignore[return-value]
+        known = ", ".join(sorted(COMPUTATIONS))
+        return answer(404, Wrong("name", "no_such_computation", f"there is no computation {name}; there are {known}"))  # type: ignore[return-value]
     return COMPUTATIONS[name].schema()
 
 

@@ -80,7 +80,7 @@ def calendar(bench: TheBench) -> NewCalendar:
 def tell_calendar(bench: TheBench, hub: TheHub, new: NewCalendar) -> DayNow:
     """Take time from the hours by a calendar that lies on this machine, read again every ten minutes; an empty name puts it away."""
     if new.name and not new.where:
-        raise Impossible("where", words.CALENDAR_NOWHERE)
+        raise Impossible("where", "no_calendar_entered", words.CALENDAR_NOWHERE)
     if new.where:
         busy_in(content_of(new.where), bench.now(), bench.now() + AHEAD)
     bench.add_to_shop(new.model_copy(update={"busy": []}))

@@ -15,6 +15,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from saldatura.api import problems
 from saldatura.api.intake import LOOKED_AT, RequestIntake, Unfit
+from saldatura.battery.errors import Wrong
 from saldatura.battery.wording import Reader, speaking_to
 
 log = logging.getLogger("saldatura")
@@ -93,20 +94,22 @@ class Guard:
             log.exception("%s %s failed", scope["method"], plain(path))
             if begun:
                 raise
-            failed = problems.answer(500, ("program", "it failed at this; nothing was recorded. The log says where"))
+            failed = problems.answer(
+                500, Wrong("program", "failed", "it failed at this; nothing was recorded. The log says where")
+            )
             await failed(scope, receive, guarded)
 
     async def _passed(self, scope: Scope, receive: Receive, send: Send) -> None:
         headers, method = Headers(scope=scope), cast(str, scope["method"])
         if _stranger(method, cast(str, scope["path"]), headers):
             stranger = problems.answer(
-                403, ("host", "another site's page asks; only pages of this machine are answered")
+                403, Wrong("host", "another_site", "another site's page asks; only pages of this machine are answered")
             )
             await stranger(scope, receive, send)
             return
         if self._forged(method, cast(str, scope["path"]), headers):
             forged = problems.answer(
-                403, ("page", "this page is not of this program's making, or an old one; load it again")
+                403, Wrong("page", "forged", "this page is not of this program's making, or an old one; load it again")
             )
             await forged(scope, receive, send)
             return
@@ -119,7 +122,7 @@ class Guard:
                     else:
                         await self.app(scope, body, send)
         except Unfit as unfit:
-            refused = problems.answer(unfit.status, (unfit.field, unfit.says), headers=unfit.headers)
+            refused = problems.answer(unfit.status, unfit.wrong, headers=unfit.headers)
             await refused(scope, receive, send)
 
     async def _beside(self, scope: Scope, receive: Receive, send: Send) -> None:

@@ -12,6 +12,7 @@ from starlette.datastructures import Headers
 from starlette.types import Message, Receive, Scope
 
 from saldatura.api.lifted import LIFTED_FROM, lift
+from saldatura.battery.errors import Wrong
 
 MIB = 1024 * 1024
 LARGEST_BODY = 8 * MIB
@@ -37,9 +38,10 @@ _STRUCTURE = re.compile(rb'"[^"]*"(?P<names>\s*:)?|[\[\]{}]')
 class Unfit(Exception):
     """A body that is not taken, and why."""
 
-    def __init__(self, status: int, field: str, says: str, headers: Mapping[str, str] | None = None) -> None:
+    def __init__(self, status: int, field: str, code: str, says: str, headers: Mapping[str, str] | None = None) -> None:
         super().__init__(says)
-        self.status, self.field, self.says, self.headers = status, field, says, headers
+        self.status, self.headers = status, headers
+        self.wrong = Wrong(field, code, says)
 
 
 class RequestIntake:
@@ -58,7 +60,11 @@ class RequestIntake:
         counted = length if length > SMALL else 0
         if self.held + counted > HELD:
             raise Unfit(
-                503, "body", "other large files are being taken in; send it again in a moment", {"Retry-After": "2"}
+                503,
+                "body",
+                "busy",
+                "other large files are being taken in; send it again in a moment",
+                {"Retry-After": "2"},
             )
         self.held += counted
         held = ExitStack()
@@ -78,11 +84,11 @@ class RequestIntake:
 
     def _length(self, path: str, headers: Headers) -> int:
         if "transfer-encoding" in headers:
-            raise Unfit(411, "body", "must come with its length; send it whole")
+            raise Unfit(411, "body", "length_required", "must come with its length; send it whole")
         declared = headers.get("content-length", "0")
         largest = LARGER.get(path.rsplit("/", 1)[-1], LARGEST_BODY)
         if not (declared.isascii() and declared.isdigit() and len(declared) < 20) or int(declared) > largest:
-            raise Unfit(413, "body", f"is larger than {largest // MIB} MiB; send a smaller file")
+            raise Unfit(413, "body", "body_too_large", f"is larger than {largest // MIB} MiB; send a smaller file")
         return int(declared)
 
 
@@ -93,12 +99,12 @@ async def _read(receive: Receive, length: int) -> bytearray:
             while True:
                 message = await receive()
                 if message["type"] == "http.disconnect":
-                    raise Unfit(400, "body", "broke off before it was whole; send it again")
+                    raise Unfit(400, "body", "broke_off", "broke off before it was whole; send it again")
                 whole += message.get("body", b"")
                 if not message.get("more_body", False):
                     return whole
     except TimeoutError:
-        raise Unfit(408, "body", "came too slowly; send it again", {"Connection": "close"}) from None
+        raise Unfit(408, "body", "too_slow", "came too slowly; send it again", {"Connection": "close"}) from None
 
 
 def _given(whole: bytes, receive: Receive) -> Receive:
@@ -123,9 +129,11 @@ def check_document(whole: bytes | bytearray) -> None:
     plain = whole.replace(b"\\\\", b"/").replace(b'\\"', b"/")
     # Raw halves in UTF-8, and other encodings (their ASCII has zeros), which the JSON reader would let pass.
     if b"\0" in plain or _RAW_HALF.search(plain) or _HALF.search(plain):
-        raise Unfit(422, "body", "holds half a character, or is not in UTF-8; save it as UTF-8 and send it again")
+        raise Unfit(
+            422, "body", "not_utf8", "holds half a character, or is not in UTF-8; save it as UTF-8 and send it again"
+        )
     if whole.count(b",") > MOST_COMMAS:
-        raise Unfit(413, "body", f"has more than {MOST_COMMAS:,} values; no job is as large")
+        raise Unfit(413, "body", "too_many_values", f"has more than {MOST_COMMAS:,} values; no job is as large")
     depth = count = 0
     members = [0] * (DEEPEST + 2)
     for found in _STRUCTURE.finditer(plain):
@@ -134,7 +142,12 @@ def check_document(whole: bytes | bytearray) -> None:
             if found.lastgroup is not None:
                 members[depth] += 1
                 if members[depth] > MOST_MEMBERS:
-                    raise Unfit(413, "body", f"has an object of more than {MOST_MEMBERS:,} fields; nothing of ours has")
+                    raise Unfit(
+                        413,
+                        "body",
+                        "too_many_fields",
+                        f"has an object of more than {MOST_MEMBERS:,} fields; nothing of ours has",
+                    )
             continue
         count += 1
         depth += 1 if sign in b"[{" else -1
@@ -144,6 +157,6 @@ def check_document(whole: bytes | bytearray) -> None:
                 if depth > DEEPEST
                 else f"has more than {MOST_BRACKETS:,} parts"
             )
-            raise Unfit(422 if depth > DEEPEST else 413, "body", f"{what}; nothing of ours is")
+            raise Unfit(422 if depth > DEEPEST else 413, "body", "too_deep", f"{what}; nothing of ours is")
         if sign in b"[{":
             members[depth] = 0

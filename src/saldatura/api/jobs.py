@@ -88,7 +88,7 @@ def list_jobs(
         try:
             found.append(ListedJob.model_validate(row))
         except ValidationError as error:  # one job's trouble is not the list's
-            field, message = field_lines(error.errors())[0]
+            field, _, message = field_lines(error.errors())[0]
             unread.append(
                 f"Job {row['id']:04d} cannot be listed: {field} {message}. Its address opens it, and it can be exported."
             )

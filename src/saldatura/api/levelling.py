@@ -122,7 +122,11 @@ def load_off(hub: TheHub, job_id: JobId) -> JobView:
 def seen_off(hub: TheHub, number: JobId, seen: SeenOff) -> list[NotOff]:
     """Somebody saw that what did not confirm is off, or unplugged; it is no longer told nor rung. What is left of them."""
     if not hub.board.seen_off(number, seen.by):
-        raise Impossible("number", f"nothing is waited for under {number}; it has confirmed, or somebody saw it")
+        raise Impossible(
+            "number",
+            "nothing_waited_for",
+            f"nothing is waited for under {number}; it has confirmed, or somebody saw it",
+        )
     return hub.board.not_off()
 
 

@@ -117,7 +117,7 @@ def text_of(raw: bytes) -> str:
             return raw.decode(way)
         except UnicodeDecodeError:
             continue
-    raise Impossible("text", "is no text; save it as CSV in UTF-8")
+    raise Impossible("text", "not_text", "is no text; save it as CSV in UTF-8")
 
 
 def chosen(columns: str | None) -> dict[LogRole, int] | None:
@@ -128,6 +128,6 @@ def chosen(columns: str | None) -> dict[LogRole, int] | None:
     for part in columns.split(","):
         role, _, at = part.partition(":")
         if role not in ROLES or not at.isdecimal() or len(at) > 3:
-            raise Impossible("columns", f"“{part[:30]}” is no column; write time_s:0,volts:1,amps:2")
+            raise Impossible("columns", "not_a_column", f"“{part[:30]}” is no column; write time_s:0,volts:1,amps:2")
         found[role] = int(at)
     return found

@@ -114,7 +114,7 @@ def see_photo(bench: TheBench, sha256: Annotated[str, Path(pattern=r"^[0-9a-f]{6
     """A photo of a sheet; it never changes."""
     path = bench.db.photos.path(sha256)
     if not path.exists():
-        raise Impossible("photo", "this photo is not here")
+        raise Impossible("photo", "no_such_photo", "this photo is not here")
     return FileResponse(
         path, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000, immutable"}
     )

@@ -56,7 +56,9 @@ def match_for(
     case = PlanCase(plan_request(facts, None, planned.entered, planned.shop, policy), policy)
     groups = list(range(1, case.pack.series + 1)) if repair == "recell" else planned.to_go
     if not groups:
-        raise Impossible("repair", "no group is to go as far as is known; name one in Judge, or measure it")
+        raise Impossible(
+            "repair", "no_group_to_go", "no group is to go as far as is known; name one in Judge, or measure it"
+        )
     drawer = bench.cells.drawer()
     cells = fitting(case, planned.entered.cell_size, drawer, bench.cells.grades(drawer), job_id, facts.simulated)
     if repair != "recell":

@@ -100,9 +100,13 @@ def try_one(bench: TheBench, hub: TheHub, new: PortTry) -> TriedPort:
     """Find out what speaks at a port that somebody chose, at one speed: it is listened to, and asked who it is where it is silent."""
     port = next((p for p in here(bench, hub).ports if p.path == new.path), None)
     if port is None or port.speaks != "serial":
-        raise Impossible("path", f"there is no serial port {new.path}; the list shows those that are plugged in")
+        raise Impossible(
+            "path", "no_such_port", f"there is no serial port {new.path}; the list shows those that are plugged in"
+        )
     if port.instrument is not None:
-        raise Refused("port", f"{port.instrument} is entered at {port.path}; remove it there first")
+        raise Refused(
+            "port", "port_entered_already", f"{port.instrument} is entered at {port.path}; remove it there first"
+        )
     return try_port(SerialAddress(path=port.path, usb=port.usb, serial=port.serial, baud=new.baud))
 
 
@@ -153,7 +157,9 @@ def _stream(bench: TheBench, hub: InstrumentHub, number: int) -> tuple[StreamLin
     fact = next((i for i in bench.shop().instruments if i.id == number), None)
     watched = hub.shop.watched(number)
     if fact is None or watched is None:
-        raise Impossible("instrument", f"there is no instrument {number}; Instruments lists those there are")
+        raise Impossible(
+            "instrument", "no_such_instrument", f"there is no instrument {number}; Instruments lists those there are"
+        )
     if not isinstance(watched.link, StreamLink):
-        raise Refused("instrument", f"{fact.name} is asked, and sends no lines by itself")
+        raise Refused("instrument", "asked_not_taught", f"{fact.name} is asked, and sends no lines by itself")
     return watched.link, fact.words

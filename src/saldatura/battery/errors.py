@@ -1,26 +1,44 @@
-"""Requests that cannot be answered, told in one line a field: the field, the reason, the mend."""
+"""Requests that cannot be answered: the field, the code of what is wrong, and a line that says it with its mend."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from saldatura.battery import words
 
 
-class Impossible(ValueError):
-    """A request that makes no sense: names the field and says in one line why and what would do."""
+class Wrong(NamedTuple):
+    """One thing that is wrong: where, what (`code`, in every language the same), and how it is said."""
 
-    def __init__(self, field: str, message: str) -> None:
+    field: str
+    code: str
+    message: str
+
+
+class Impossible(ValueError):
+    """A request that makes no sense: names the field and what is wrong with it, and says in one line what would do."""
+
+    def __init__(self, field: str, code: str, message: str) -> None:
         super().__init__(f"{field}: {message}")
         self.field = field
+        self.code = code
         self.message = message
 
 
 class Misfit(ValueError):
     """A field that does not go with the rest of its request; for validators of whole models, which know the field."""
 
-    def __init__(self, field: str, message: str) -> None:
+    def __init__(self, field: str, code: str, message: str) -> None:
         super().__init__(message)
         self.field = field
+        self.code = code
+
+
+class Unfitting(ValueError):
+    """A value that its field does not take; for validators, which leave the field to be named by where it stands."""
+
+    def __init__(self, code: str, message: str) -> None:
+        super().__init__(message)
+        self.code = code
 
 
 # Tags of the discriminated unions appear in pydantic's locations; they are no part of a field's name.
@@ -31,12 +49,15 @@ _TAGS = frozenset({"tap", "group", "span", "pack"})
 MOST_LINES, LONGEST_NAME, LONGEST_LINE = 20, 120, 400
 
 
-def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[tuple[str, str]]:
-    """(field, message) for each of the first of pydantic's `errors`, leaving out the first `skip` parts of every location."""
+def field_lines(errors: Sequence[Mapping[str, Any]], skip: int = 0) -> list[Wrong]:
+    """What is wrong by each of the first of pydantic's `errors`, leaving out the first `skip` parts of every location."""
     relevant = _of_one_branch(errors)
-    found = [(cut(_field(_loc(e)[skip:]), LONGEST_NAME), cut(_message(e), LONGEST_LINE)) for e in relevant[:MOST_LINES]]
+    found = [
+        Wrong(cut(_field(_loc(e)[skip:]), LONGEST_NAME), _code(e), cut(_message(e), LONGEST_LINE))
+        for e in relevant[:MOST_LINES]
+    ]
     rest = len(relevant) - len(found)
-    return [*found, ("body", words.more_lines_like_these(rest))] if rest > 0 else found
+    return [*found, Wrong("body", "more", words.more_lines_like_these(rest))] if rest > 0 else found
 
 
 def _loc(error: Mapping[str, Any]) -> tuple[int | str, ...]:
@@ -82,6 +103,12 @@ def _field(loc: Sequence[int | str]) -> str:
         and not (part in _TAGS and 0 < i < len(loc) - 1 and (isinstance(loc[i - 1], int) or loc[i - 1] == "point"))
     ]
     return ".".join(kept) or "body"
+
+
+def _code(error: Mapping[str, Any]) -> str:
+    """The code that a validator of ours gave, or pydantic's own."""
+    raised = (error.get("ctx") or {}).get("error")
+    return raised.code if isinstance(raised, Misfit | Unfitting) else str(error["type"])
 
 
 def _message(error: Mapping[str, Any]) -> str:
@@ -141,9 +168,10 @@ def _message(error: Mapping[str, Any]) -> str:
 
 
 class Refused(Exception):
-    """The work is refused by a gate; `gate` names it."""
+    """The work is refused by a gate; `gate` names it, `code` what of it stands against the work."""
 
-    def __init__(self, gate: str, message: str) -> None:
+    def __init__(self, gate: str, code: str, message: str) -> None:
         super().__init__(message)
         self.gate = gate
+        self.code = code
         self.message = message

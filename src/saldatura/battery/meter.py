@@ -53,5 +53,5 @@ class Meter(Value):
     def _by_their_ends(self) -> Self:
         ends = [r.to_v for r in self.ranges]
         if ends != sorted(set(ends)):
-            raise Misfit("ranges", words.GIVE_RANGES_FROM_SMALLEST)
+            raise Misfit("ranges", "ranges_out_of_order", words.GIVE_RANGES_FROM_SMALLEST)
         return self

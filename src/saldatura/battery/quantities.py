@@ -20,7 +20,7 @@ from pydantic import (
 from pydantic_core import CoreSchema
 
 from saldatura.battery import words
-from saldatura.battery.errors import Misfit
+from saldatura.battery.errors import Misfit, Unfitting
 
 MAX_SERIES = 40
 MOST_STRINGS = 8
@@ -63,7 +63,7 @@ class Value(BaseModel):
 
 def _of_our_time(at: datetime) -> datetime:
     if not EARLIEST <= at <= LATEST:
-        raise ValueError(words.year_is_none(at.year, EARLIEST.year, LATEST.year))
+        raise Unfitting("no_such_year", words.year_is_none(at.year, EARLIEST.year, LATEST.year))
     return at
 
 
@@ -117,7 +117,7 @@ class Pack(Value):
     @model_validator(mode="after")
     def _equally_long(self) -> Self:
         if self.series % self.strings:
-            raise Misfit("strings", words.strings_are_uneven(self.series, self.strings))
+            raise Misfit("strings", "strings_uneven", words.strings_are_uneven(self.series, self.strings))
         return self
 
     @property
@@ -202,7 +202,7 @@ class SpanReading(_Taken):
     @model_validator(mode="after")
     def _two_taps(self) -> Self:
         if self.from_tap == self.to_tap:
-            raise Misfit("to_tap", words.tap_against_itself_reads(self.to_tap))
+            raise Misfit("to_tap", "tap_to_itself", words.tap_against_itself_reads(self.to_tap))
         return self
 
 

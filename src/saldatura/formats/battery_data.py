@@ -49,7 +49,9 @@ def read(text: str, columns: Mapping[LogRole, int] | None = None) -> Rows:
     """Rows of seconds, volts, amps, °C from a log of whatever layout. Raises Impossible naming the line or column that is wrong."""
     log = read_log(text, columns)
     if log.channels and len(set(log.channels)) > 1:
-        raise Impossible("text", f"holds {len(set(log.channels))} channels; export one charge at a time")
+        raise Impossible(
+            "text", "several_channels", f"holds {len(set(log.channels))} channels; export one charge at a time"
+        )
     return log.rows
 
 

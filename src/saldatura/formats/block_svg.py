@@ -15,7 +15,7 @@ MARGIN_MM, BAR_MM = 10.0, 50.0
 def drawn(block: Block, from_below: bool, layer: int) -> list[MappedCell]:
     """The cells of one layer as seen from a side. Raises Impossible for a layer that is not there."""
     if layer > len(block.map.layers):
-        raise Impossible("layer", there_is_no_layer(layer, len(block.map.layers)))
+        raise Impossible("layer", "no_such_layer", there_is_no_layer(layer, len(block.map.layers)))
     return of_layer(block.below if from_below else block.map.cells, layer)
 
 

@@ -29,7 +29,7 @@ def busy_in(content: bytes, begins: datetime, ends: datetime) -> list[Stretch]:
             raise ValueError
         events = recurring_ical_events.of(calendar, skip_bad_series=True).between(begins, ends)
     except Exception as error:  # whatever a hostile file makes the libraries raise, it is no calendar to us
-        raise Impossible("file", "that is no calendar file; export one as .ics") from error
+        raise Impossible("file", "not_a_calendar", "that is no calendar file; export one as .ics") from error
     found = [s for event in events if (s := _taken(event)) is not None]
     found += list(_free_busy(calendar))
     return _joined([s for s in found if s[1] > begins and s[0] < ends])[:MOST_BUSY]

@@ -12,7 +12,7 @@ from typing import Any, Literal, get_args
 import numpy as np
 from pydantic import ValidationError
 
-from saldatura.battery.errors import Impossible, field_lines
+from saldatura.battery.errors import Impossible, Unfitting, field_lines
 from saldatura.battery.logs.columns import ROLES as LOG_ROLES
 from saldatura.battery.logs.columns import guessed as columns_of_log
 from saldatura.battery.logs.read import log_of
@@ -135,14 +135,17 @@ def results_of(
     if beyond is not None:
         raise Impossible(
             "columns",
+            "no_such_column",
             f"there is no column {columns[beyond] + 1} for {ROLES[beyond]}; the header has {len(table.header)}",
         )
     if is_log(columns):
         return _of_log(table, columns, ends, by)
     if "cell" not in columns:
-        raise Impossible("columns", "say which column names the cell")
+        raise Impossible("columns", "no_column_of_names", "say which column names the cell")
     if not set(columns) - {"cell", "tested_at"}:
-        raise Impossible("columns", "say which column holds a value: capacity, resistance or rest voltage")
+        raise Impossible(
+            "columns", "no_column_of_values", "say which column holds a value: capacity, resistance or rest voltage"
+        )
     return _of_rows(table, columns, by)
 
 
@@ -153,7 +156,7 @@ def _of_rows(table: Table, columns: Mapping[Role, int], by: str) -> Found:
         try:
             name = row[columns["cell"]].strip()
             if not name:
-                raise ValueError("no cell is named")
+                raise Unfitting("no_cell_named", "no cell is named")
             values = {
                 role: _value(table, role, row[at], factor.get(role, 1.0))
                 for role, at in columns.items()
@@ -164,7 +167,7 @@ def _of_rows(table: Table, columns: Mapping[Role, int], by: str) -> Found:
             found.bad.append(BadRow(number, "fewer columns than the header has"))
         except ValidationError as error:
             said = field_lines(error.errors())[0]
-            found.bad.append(BadRow(number, said[1] if said[0] == "body" else f"{said[0]} {said[1]}"))
+            found.bad.append(BadRow(number, said.message if said.field == "body" else f"{said.field} {said.message}"))
         except ValueError as error:
             found.bad.append(BadRow(number, str(error)))
     return found
@@ -174,7 +177,7 @@ def _value(table: Table, role: Role, cell: str, factor: float) -> Any:
     if role == "seen":
         seen = [word for word in SEEN if word in cell.lower()]
         if not seen and cell.strip().lower() not in ("ok", "none", "nothing", "-", "no"):
-            raise ValueError(f"\u201c{cell.strip()[:20]}\u201d is none of {', '.join(SEEN)} or ok")
+            raise Unfitting("not_a_sign", f"\u201c{cell.strip()[:20]}\u201d is none of {', '.join(SEEN)} or ok")
         return seen
     if role == "tested_at":
         return _date(cell.strip())
@@ -187,7 +190,7 @@ def _date(text: str) -> datetime:
             return datetime.strptime(text[:10], form).replace(tzinfo=UTC)
         except ValueError:
             continue
-    raise ValueError(f"\u201c{text[:20]}\u201d is no date; write 2026-11-26")
+    raise Unfitting("not_a_date", f"\u201c{text[:20]}\u201d is no date; write 2026-11-26")
 
 
 def _factor(header: str, role: Role) -> float:
@@ -226,7 +229,7 @@ def _summed(
     by: str,
 ) -> CellTest:
     if len(rows) < 3:
-        raise ValueError("fewer than three rows")
+        raise Unfitting("too_few_rows", "fewer than three rows")
     got = counted(rows, rated_ah, low_v, comma)
     rise = float(np.max(temperatures) - temperatures[0]) if len(temperatures) > 2 else None
     return CellTest.model_validate(

@@ -7,7 +7,8 @@ import json
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from saldatura.formats.photo import PhotoError, check_photo
+from saldatura.battery.errors import Unfitting
+from saldatura.formats.photo import check_photo
 
 
 def _plain(value: Any) -> Any:
@@ -20,14 +21,14 @@ def _plain(value: Any) -> Any:
 
 
 def checksum(value: Any) -> str:
-    """SHA-256 over a value as canonical JSON: sorted keys, no spaces, whole numbers without a point, UTF-8. Raises ValueError for what is
+    """SHA-256 over a value as canonical JSON: sorted keys, no spaces, whole numbers without a point, UTF-8. Raises Unfitting for what is
     nested too deeply, or holds what is no text.
     """
     try:
         canonical = json.dumps(_plain(value), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
         return hashlib.sha256(canonical.encode()).hexdigest()
     except (RecursionError, UnicodeEncodeError) as error:
-        raise ValueError("it is nested too deeply, or holds what is no text") from error
+        raise Unfitting("too_deep", "it is nested too deeply, or holds what is no text") from error
 
 
 def photos_as_text(named: Iterable[str], photo: Callable[[str], bytes | None]) -> tuple[dict[str, str], list[str]]:
@@ -42,20 +43,17 @@ def photos_as_text(named: Iterable[str], photo: Callable[[str], bytes | None]) -
 
 
 def photo_of_text(text: str, sha256: str) -> bytes:
-    """A photo of a document, looked at. Raises ValueError with one clear line."""
+    """A photo of a document, looked at. Raises Unfitting with one clear line."""
     try:
         jpeg = base64.b64decode(text, validate=True)
         look_at(jpeg, sha256)
     except binascii.Error as error:
-        raise ValueError(str(error)) from error
+        raise Unfitting("photo_damaged", str(error)) from error
     return jpeg
 
 
 def look_at(jpeg: bytes, sha256: str) -> None:
-    """Whether a photo is the one that its name tells, and a photo. Raises ValueError with one clear line."""
+    """Whether a photo is the one that its name tells, and a photo. Raises Unfitting with one clear line."""
     if hashlib.sha256(jpeg).hexdigest() != sha256:
-        raise ValueError("a photo is missing or changed")
-    try:
-        check_photo(jpeg)
-    except PhotoError as error:
-        raise ValueError(str(error)) from error
+        raise Unfitting("photo_missing", "a photo is missing or changed")
+    check_photo(jpeg)

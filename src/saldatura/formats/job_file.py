@@ -17,7 +17,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from saldatura import __version__
-from saldatura.battery.errors import Impossible, Refused, field_lines
+from saldatura.battery.errors import Impossible, Refused, Unfitting, field_lines
 from saldatura.battery.quantities import When
 from saldatura.formats.checksum import checksum, look_at, photo_of_text, photos_as_text
 from saldatura.formats.plain import in_json
@@ -29,7 +29,7 @@ FORMAT = "saldatura-job"
 VERSION = 3
 
 
-class JobFileError(ValueError):
+class JobFileError(Unfitting):
     """The document is no job file, is damaged, or is of a newer program; the message says which."""
 
 
@@ -178,25 +178,28 @@ def parse(document: Any, lifted: Mapping[str, Path] = MappingProxyType({})) -> H
     in it. Raises JobFileError with one clear line.
     """
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise JobFileError("this is not a Saldatura job file; choose a file that Hand over exported")
+        raise JobFileError("not_ours", "this is not a Saldatura job file; choose a file that Hand over exported")
     version = document.get("version")
     if isinstance(version, int) and version > VERSION:
         raise JobFileError(
-            f"the job file has version {version} and this program reads up to {VERSION}; import it with a newer Saldatura"
+            "newer_version",
+            f"the job file has version {version} and this program reads up to {VERSION}; import it with a newer Saldatura",
         )
     if version != VERSION:
-        raise JobFileError(f"the job file has version {version!s:.20}, and only version {VERSION} is read")
+        raise JobFileError(
+            "no_such_version", f"the job file has version {version!s:.20}, and only version {VERSION} is read"
+        )
     try:
         held = JobFile.model_validate(document)
         if held.sha256 != _digest(held.job):
-            raise JobFileError("the job file is damaged: its checksum does not match; export it again")
+            raise JobFileError("checksum", "the job file is damaged: its checksum does not match; export it again")
         job = _HeldJob.model_validate(held.job)
     except ValidationError as error:
-        field, message = field_lines(error.errors())[0]
-        raise JobFileError(f"the job file is damaged: {field} {message}; export it again") from error
+        field, code, message = field_lines(error.errors())[0]
+        raise JobFileError(code, f"the job file is damaged: {field} {message}; export it again") from error
     except (KeyError, TypeError, AttributeError) as error:
         raise JobFileError(
-            f"the job file is damaged: {error} is missing or of another kind; export it again"
+            "fields_missing", f"the job file is damaged: {error} is missing or of another kind; export it again"
         ) from error
     # Whether a body is one is asked when its fact comes in.
     bodies = [fact.get("body") for fact in job.facts if fact.get("kind") == "photo"]
@@ -212,26 +215,26 @@ def admit(held: HeldJob, admission: Admission) -> None:
         try:
             admission.admit(_fact(entry))
         except ValidationError as error:
-            field, message = field_lines(error.errors())[0]
-            raise JobFileError(f"{where} does not come in: {field} {message}; nothing was taken") from error
+            field, code, message = field_lines(error.errors())[0]
+            raise JobFileError(code, f"{where} does not come in: {field} {message}; nothing was taken") from error
         except Impossible as error:
             raise JobFileError(
-                f"{where} does not come in: {error.field}: {error.message}; nothing was taken"
+                error.code, f"{where} does not come in: {error.field}: {error.message}; nothing was taken"
             ) from error
         except Refused as error:
-            raise JobFileError(f"{where} does not come in: {error.message}; nothing was taken") from error
+            raise JobFileError(error.code, f"{where} does not come in: {error.message}; nothing was taken") from error
     try:
         admission.done()
     except Impossible as error:
-        raise JobFileError(f"the job does not come in: {error.message}; nothing was taken") from error
+        raise JobFileError(error.code, f"the job does not come in: {error.message}; nothing was taken") from error
 
 
 def _fact(entry: dict[str, Any]) -> Fact:
     if set(entry) != {"kind", "id", "at", "clock_s", "body"} or not isinstance(entry["body"], dict):
-        raise Impossible("facts", "has not the fields kind, id, at, clock_s and body")
+        raise Impossible("facts", "fields_missing", "has not the fields kind, id, at, clock_s and body")
     number = entry["id"]
     if not isinstance(number, int) or isinstance(number, bool) or not 1 <= number <= 2**62:
-        raise Impossible("id", "is not a number from 1 up")
+        raise Impossible("id", "not_a_number", "is not a number from 1 up")
     return read(str(entry["kind"]), number, entry["at"], entry["clock_s"], entry["body"])
 
 
@@ -243,13 +246,13 @@ def _photo(held: JobFile, sha256: str, lifted: Mapping[str, Path]) -> str | Path
             look_at(photo.read_bytes(), sha256)
         else:
             photo_of_text(photo, sha256)
-    except ValueError as error:
-        raise JobFileError(f"the job file is damaged: {error}; export it again") from error
+    except Unfitting as error:
+        raise JobFileError(error.code, f"the job file is damaged: {error}; export it again") from error
     return photo
 
 
 def _digest(job: dict[str, Any]) -> str:
     try:
         return checksum(job)
-    except ValueError as error:
-        raise JobFileError(f"the job file is damaged: {error}") from error
+    except Unfitting as error:
+        raise JobFileError(error.code, f"the job file is damaged: {error}") from error

@@ -38,6 +38,7 @@ class Grid:
         if min(width, height) < LEAST_MM * mm:
             raise Impossible(
                 "rows",
+                "labels_too_small",
                 f"leaves labels of {width / mm:.0f} by {height / mm:.0f} mm; {LEAST_MM:.0f} mm is the least that scans",
             )
         return width, height
@@ -52,7 +53,9 @@ class Grid:
     def begun(self) -> int:
         """The place of the first free label. Raises Impossible where the sheet has none so far on."""
         if self.first > self.columns * self.rows:
-            raise Impossible("first", f"is beyond the sheet: it has {self.columns * self.rows} labels")
+            raise Impossible(
+                "first", "beyond_the_sheet", f"is beyond the sheet: it has {self.columns * self.rows} labels"
+            )
         return self.first - 1
 
 

@@ -67,7 +67,9 @@ def built(story: list[Any], title: str, margins_mm: tuple[float, float, float], 
     except LayoutError as error:
         if endless:
             raise Impossible(
-                "sheet", f"is longer than {MOST_PAGES} pages; export the job, which holds all of it"
+                "sheet", "too_many_pages", f"is longer than {MOST_PAGES} pages; export the job, which holds all of it"
             ) from error
-        raise Impossible("sheet", "holds a text that fits on no page; export the job, which holds all of it") from error
+        raise Impossible(
+            "sheet", "fits_no_page", "holds a text that fits on no page; export the job, which holds all of it"
+        ) from error
     return out.getvalue()

@@ -47,7 +47,9 @@ def _styles() -> dict[str, ParagraphStyle]:
 def waste_note(facts: JobFacts, handed: Handed, zone: str | None, card: ShopCard = NO_CARD) -> bytes:
     """What the collection gets: cells out, their kind and state, as PDF. Raises Impossible where none stayed here."""
     if not handed.out:
-        raise Impossible("cells", "no cells of this pack stayed here; nothing goes to the collection")
+        raise Impossible(
+            "cells", "nothing_to_collect", "no cells of this pack stayed here; nothing goes to the collection"
+        )
     styles, date = _styles(), dates(zone)
     signed = facts.sign_off
     rows = [
@@ -101,7 +103,7 @@ def label_on(facts: JobFacts, handed: Handed, origin: str, grid: Grid, zone: str
 
 def _scans(field: str, what: str, width_mm: float, height_mm: float) -> None:
     if height_mm < LEAST_TAPE_MM or width_mm < 1.8 * height_mm:
-        raise Impossible(field, f"{what} holds no code that scans; at least {LEAST_TAPE_MM:g} mm high and nearly twice as wide")  # fmt: skip
+        raise Impossible(field, "code_does_not_scan", f"{what} holds no code that scans; at least {LEAST_TAPE_MM:g} mm high and nearly twice as wide")  # fmt: skip
 
 
 def _labelled(

@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from saldatura import __version__
-from saldatura.battery.errors import field_lines
+from saldatura.battery.errors import Unfitting, field_lines
 from saldatura.formats.checksum import checksum, photo_of_text, photos_as_text
 from saldatura.shop.patterns.experience import Experience
 from saldatura.shop.patterns.facts import PatternUid
@@ -22,7 +22,7 @@ FORMAT, VERSION = "saldatura-pattern", 1
 LARGEST_PHOTO = 6_000_000
 
 
-class PatternFileError(ValueError):
+class PatternFileError(Unfitting):
     """The document is no pattern, is damaged, or is of a newer program; the message says which."""
 
 
@@ -99,26 +99,31 @@ def write(held: HeldPattern, at: datetime, photo: Callable[[str], bytes | None])
 def parse(document: Any) -> ReadPattern:
     """The pattern in a document, its checksum right and its photos whole. Raises PatternFileError with one clear line."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise PatternFileError("this is no pattern of Saldatura; choose a file that a page of Patterns exported")
+        raise PatternFileError(
+            "not_ours", "this is no pattern of Saldatura; choose a file that a page of Patterns exported"
+        )
     version = document.get("version")
     if isinstance(version, int) and version > VERSION:
         raise PatternFileError(
-            f"the pattern has version {version} and this program reads up to {VERSION}; import it with a newer Saldatura"
+            "newer_version",
+            f"the pattern has version {version} and this program reads up to {VERSION}; import it with a newer Saldatura",
         )
     if version != VERSION:
-        raise PatternFileError(f"the pattern has version {version!s:.20}, and only version {VERSION} is read")
+        raise PatternFileError(
+            "no_such_version", f"the pattern has version {version!s:.20}, and only version {VERSION} is read"
+        )
     try:
         file = PatternFile.model_validate(document)
         if file.sha256 != checksum(file.pattern):
-            raise PatternFileError("the pattern is damaged: its checksum does not match; export it again")
+            raise PatternFileError("checksum", "the pattern is damaged: its checksum does not match; export it again")
         held = HeldPattern.model_validate(file.pattern)
         named = dict.fromkeys(p.sha256 for p in held.sheet.photos)
         photos = [photo_of_text(file.photos.get(sha256, ""), sha256) for sha256 in named if sha256 not in file.missing]
     except ValidationError as error:
-        field, message = field_lines(error.errors())[0]
-        raise PatternFileError(f"the pattern is damaged: {field} {message}; export it again") from error
+        field, code, message = field_lines(error.errors())[0]
+        raise PatternFileError(code, f"the pattern is damaged: {field} {message}; export it again") from error
     except PatternFileError:
         raise
-    except ValueError as error:
-        raise PatternFileError(f"the pattern is damaged: {error}; export it again") from error
+    except Unfitting as error:
+        raise PatternFileError(error.code, f"the pattern is damaged: {error}; export it again") from error
     return ReadPattern(held, photos)

@@ -8,6 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, TypeVar
 
+from saldatura.battery.errors import Unfitting
+
 if TYPE_CHECKING:
     from PIL import Image
 
@@ -39,7 +41,7 @@ def _in_turn(work: Callable[[bytes], T], data: bytes) -> T:
         _waiting.release()
 
 
-class PhotoError(ValueError):
+class PhotoError(Unfitting):
     """The file is no photo that can be kept; the message says why and what to do."""
 
 
@@ -72,7 +74,7 @@ def _read(data: bytes) -> Photo:
             image = image.resize((width, height))
         ImageOps.exif_transpose(image, in_place=True)
     except (OSError, SyntaxError, ValueError, MemoryError) as error:
-        raise PhotoError("the photo is cut off or damaged; take it again") from error
+        raise PhotoError("photo_damaged", "the photo is cut off or damaged; take it again") from error
     # On to a fresh sheet: nothing but the pixels comes along.
     clean = Image.new("RGB", image.size, "white")
     if image.mode == "RGB":
@@ -93,11 +95,11 @@ def check_photo(jpeg: bytes) -> None:
 def _check(jpeg: bytes) -> None:
     image = _open(jpeg)
     if image.format != "JPEG" or max(image.size) > LARGEST_SIDE or image.getexif():
-        raise PhotoError("a photo in it was not kept by Saldatura")
+        raise PhotoError("photo_not_kept_here", "a photo in it was not kept by Saldatura")
     try:
         image.load()
     except (OSError, SyntaxError, ValueError) as error:
-        raise PhotoError("a photo in it is damaged") from error
+        raise PhotoError("photo_damaged", "a photo in it is damaged") from error
 
 
 def _webp_pixels(data: bytes) -> int:
@@ -129,11 +131,15 @@ def _open(data: bytes) -> "Image.Image":
     except Image.DecompressionBombError as error:
         raise _too_large() from error
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
-        raise PhotoError("is not a JPEG, PNG or WebP picture, whatever its name says; choose a photo") from error
+        raise PhotoError(
+            "not_a_photo", "is not a JPEG, PNG or WebP picture, whatever its name says; choose a photo"
+        ) from error
     if image.width * image.height > (MOST_PIXELS if image.format == "JPEG" else MOST_DRAWN):
         raise _too_large()
     return image
 
 
 def _too_large() -> PhotoError:
-    return PhotoError(f"has more than {MOST_PIXELS // 1_000_000} million pixels; take it at a lower resolution")
+    return PhotoError(
+        "too_many_pixels", f"has more than {MOST_PIXELS // 1_000_000} million pixels; take it at a lower resolution"
+    )

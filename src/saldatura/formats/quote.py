@@ -73,11 +73,13 @@ def render(
 def _option(plan: JobPlan, name: str) -> Repair:
     option = next((r for r in plan.plan.repairs if r.option == name), None)
     if option is None:
-        raise Impossible("repairs", f"the plan has no option {name}; choose among those that it shows")
+        raise Impossible(
+            "repairs", "no_such_option", f"the plan has no option {name}; choose among those that it shows"
+        )
     if option.ruled_out is not None:
-        raise Impossible("repairs", f"{name.replace('_', ' ')} is ruled out: {option.ruled_out}")
+        raise Impossible("repairs", "ruled_out", f"{name.replace('_', ' ')} is ruled out: {option.ruled_out}")
     if option.outlay is None:
-        raise Impossible("repairs", f"{name.replace('_', ' ')} has no price yet: {'; '.join(option.needs)}")
+        raise Impossible("repairs", "no_price", f"{name.replace('_', ' ')} has no price yet: {'; '.join(option.needs)}")
     return option
 
 

@@ -46,7 +46,7 @@ class RegisterDump(Value):
 def read_dump(text: str, base: Base | None = None, swapped: bool | None = None) -> RegisterDump:
     """Read a text. `base`, `swapped`: how values are written, where somebody says so. Raises Impossible with what to do."""
     if len(text) > MOST_TEXT:
-        raise Impossible("text", f"is longer than {MOST_TEXT // 1000} kB; paste the registers alone")
+        raise Impossible("text", "too_long", f"is longer than {MOST_TEXT // 1000} kB; paste the registers alone")
     found: list[tuple[int, str]] = []
     bare: set[str] = set()
     pec: dict[str, int] = {}
@@ -56,16 +56,22 @@ def read_dump(text: str, base: Base | None = None, swapped: bool | None = None) 
         if not line.strip():
             continue
         if _BYTES_ROW.match(line):
-            raise Impossible("text", "is a grid of single bytes; a register is a word of two: print it as words")
+            raise Impossible(
+                "text", "grid_of_bytes", "is a grid of single bytes; a register is a word of two: print it as words"
+            )
         parts = list(_of_grid(line)) or list(_of_line(line, pec, bare))
         if not parts and not re.fullmatch(r"[\s0-9a-fx,:|-]*", line, re.IGNORECASE):
             left_out.append(line.strip()[:80])
         found += parts
     if not found:
-        raise Impossible("text", "holds no register; a line is a number and its value, such as 0x09 0x2e43")
+        raise Impossible(
+            "text", "no_register", "holds no register; a line is a number and its value, such as 0x09 0x2e43"
+        )
     base = base or _base_of(found)
     if base == "decimal" and any(number.isdecimal() and len(number) > 1 for number in bare):
-        raise Impossible("text", "its register numbers could be hex or decimal too; write them as 0x10")
+        raise Impossible(
+            "text", "numbers_hex_or_decimal", "its register numbers could be hex or decimal too; write them as 0x10"
+        )
     words, blocks = _values(found, base)
     turned = {n: None if w is None else (w & 0xFF) << 8 | w >> 8 for n, w in words.items()}
     turn = swapped if swapped is not None else _more_likely(turned, words)
@@ -113,7 +119,7 @@ def _base_of(found: list[tuple[int, str]]) -> Base:
         return "hex"
     if any(len(v) > 4 or v.startswith("-") or (len(v) < 4 and not v.startswith("0")) for v in plain):
         return "decimal"
-    raise Impossible("base", "its values could be hex or decimal; say which")
+    raise Impossible("base", "values_hex_or_decimal", "its values could be hex or decimal; say which")
 
 
 def _values(found: list[tuple[int, str]], base: Base) -> tuple[dict[int, int | None], dict[int, str]]:
@@ -134,17 +140,19 @@ def _word(number: int, value: str, base: Base) -> int:
     if _BYTES.fullmatch(value):
         parts = [int(part, 16) for part in re.split(r"[\s,]+", value.lower().replace("0x", ""))]
         if len(parts) != 2:
-            raise Impossible(field, f"has {len(parts)} bytes; a word has two, the low one first")
+            raise Impossible(field, "not_two_bytes", f"has {len(parts)} bytes; a word has two, the low one first")
         return parts[0] | parts[1] << 8
     first = value.split()[0].rstrip(",;")
     try:
         word = int(first, 16) if base == "hex" or first.lower().startswith("0x") else int(first)
     except ValueError:
-        raise Impossible(field, f"“{value[:30]}” is no value; a word is 0 to 65535, or 0000 to ffff") from None
+        raise Impossible(
+            field, "not_a_word", f"“{value[:30]}” is no value; a word is 0 to 65535, or 0000 to ffff"
+        ) from None
     if word < 0:
         word += 0x10000
     if not 0 <= word <= 0xFFFF:
-        raise Impossible(field, f"“{value[:30]}” does not fit into a word of 16 bit")
+        raise Impossible(field, "not_16_bit", f"“{value[:30]}” does not fit into a word of 16 bit")
     return word
 
 
@@ -157,7 +165,9 @@ def _block(number: int, value: str) -> str:
     else:
         data = (quoted[1] if quoted else value).encode("ascii", "replace")
     if len(data) > LONGEST_BLOCK:
-        raise Impossible(f"0x{number:02x}", f"has {len(data)} bytes; a block has {LONGEST_BLOCK} at the most")
+        raise Impossible(
+            f"0x{number:02x}", "block_too_long", f"has {len(data)} bytes; a block has {LONGEST_BLOCK} at the most"
+        )
     return data.hex()
 
 

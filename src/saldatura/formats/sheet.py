@@ -32,7 +32,9 @@ def zone_of(name: str | None) -> tzinfo | None:
     try:
         return ZoneInfo(name)
     except (ZoneInfoNotFoundError, ValueError, OSError) as error:
-        raise Impossible("zone", f"there is no time zone {name}; give an IANA name such as Europe/Rome") from error
+        raise Impossible(
+            "zone", "no_such_zone", f"there is no time zone {name}; give an IANA name such as Europe/Rome"
+        ) from error
 
 
 def render(view: JobView, zone: str | None = None, plan: ProofPlan | None = None, fitted: Sequence[str] = ()) -> bytes:

@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from saldatura.battery.errors import Impossible
+from saldatura.battery.errors import Impossible, Unfitting
 from saldatura.battery.logs.layout import Layout, layout_of
 from saldatura.formats.plain import cell, read_cell
 
@@ -42,19 +42,21 @@ class Table:
         """A cell as a number. Raises ValueError in words."""
         value = self.layout.number(text_of)
         if not -1e12 < value < 1e12:
-            raise ValueError(f"\u201c{text_of.strip()[:20]}\u201d is no value a test gives")
+            raise Unfitting("not_a_value", f"\u201c{text_of.strip()[:20]}\u201d is no value a test gives")
         return value
 
 
 def read_table(text: str, of_values: bool = False) -> Table:
     """A file as text. Raises Impossible for what is no table."""
     if len(text) > MOST_CHARS:
-        raise Impossible("text", f"has more than {MOST_CHARS // 1_000_000} million characters; export a part of it")
+        raise Impossible(
+            "text", "too_long", f"has more than {MOST_CHARS // 1_000_000} million characters; export a part of it"
+        )
     layout = layout_of(text, of_values)
     if not layout.lines:
-        raise Impossible("text", "has no rows below a header; choose the file with the values")
+        raise Impossible("text", "no_rows", "has no rows below a header; choose the file with the values")
     if len(layout.lines) > MOST_ROWS:
-        raise Impossible("text", f"has more than {MOST_ROWS} rows; export at a slower rate")
+        raise Impossible("text", "too_many_rows", f"has more than {MOST_ROWS} rows; export at a slower rate")
     return Table(layout)
 
 

@@ -45,7 +45,7 @@ def read_types(table: Table) -> tuple[list[CellType], list[BadRow]]:
             found.append(CellType.model_validate(values))
         except ValidationError as error:
             said = field_lines(error.errors())[0]
-            bad.append(BadRow(number, f"{said[0]} {said[1]}"))
+            bad.append(BadRow(number, f"{said.field} {said.message}"))
         except ValueError as error:
             bad.append(BadRow(number, str(error)))
     return found, bad

@@ -37,7 +37,7 @@ def try_port(address: SerialAddress) -> TriedPort:
     try:
         wire = SerialWire(address, greets=False)
     except BrokenWire as broken:
-        raise Refused("port", broken.says) from None
+        raise Refused("port", "port_not_opened", broken.says) from None
     try:
         came = _listened(wire, LISTEN_S)
         lines = [line for raw in came.replace(b"\r", b"\n").split(b"\n")[1:-1] if (line := raw.strip(BLANK))]
@@ -50,7 +50,7 @@ def try_port(address: SerialAddress) -> TriedPort:
             )
         return _asked(wire, address)
     except BrokenWire as broken:
-        raise Refused("port", broken.says) from None
+        raise Refused("port", "port_failed", broken.says) from None
     finally:
         wire.close()
 

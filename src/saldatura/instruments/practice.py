@@ -170,7 +170,9 @@ class PracticePorts:
                         "supply": _Served(supply, SUPPLY_NAME, f"{PRACTICE}supply"),
                     }
                 except (ImportError, OSError):
-                    raise Impossible("practice", "this system has no pseudo-terminals for practice ports") from None
+                    raise Impossible(
+                        "practice", "no_practice_ports", "this system has no pseudo-terminals for practice ports"
+                    ) from None
 
     def unplug(self) -> None:
         """Pull both plugs."""
@@ -182,5 +184,5 @@ class PracticePorts:
     def turn(self, knob: MeterKnob) -> None:
         """Turn the practice meter. Raises Impossible where it is not plugged in."""
         if self._meter is None or not self._served:
-            raise Impossible("practice", "the practice meter is not plugged in")
+            raise Impossible("practice", "not_plugged_in", "the practice meter is not plugged in")
         self._meter.turn(knob)

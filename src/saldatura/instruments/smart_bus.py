@@ -73,15 +73,17 @@ class KernelBus:
         from smbus2 import SMBus
 
         if not BUS_PATH.fullmatch(path):
-            raise Impossible("bus", "choose one of the buses of the list")
+            raise Impossible("bus", "no_such_bus", "choose one of the buses of the list")
         try:
             self._bus = SMBus(path)
         except PermissionError:
             raise Refused(
-                "bus", f"{path} may not be opened by this user; on Debian: add the user to the group i2c"
+                "bus",
+                "no_right_to_open",
+                f"{path} may not be opened by this user; on Debian: add the user to the group i2c",
             ) from None
         except OSError:
-            raise Refused("bus", f"{path} does not open; is the adapter plugged in?") from None
+            raise Refused("bus", "bus_not_opened", f"{path} does not open; is the adapter plugged in?") from None
 
     def transfer(self, address: int, write: bytes, read: int) -> bytes:
         """Write and read in one. Raises NoAnswer."""
@@ -149,17 +151,21 @@ def opened(path: str, virtual: VirtualPack | None, fed: bool) -> Iterator[Bus]:
     if virtual is not None:
         if path != SIMULATED:
             raise Refused(
-                "bus", "this pack is simulated: its simulated bus reads it; a real bus would read another pack"
+                "bus",
+                "simulated_pack",
+                "this pack is simulated: its simulated bus reads it; a real bus would read another pack",
             )
         if virtual.spec.chip is None:
-            raise Refused("bus", "this simulated pack has no chip; put one with a chip in its place")
+            raise Refused("bus", "no_chip", "this simulated pack has no chip; put one with a chip in its place")
         yield SimulatedBus(virtual, fed)
         return
     here = next((bus for bus in buses() if bus.path == path), None)
     if here is None:
-        raise Impossible("bus", "there is no such bus; the list shows those that are plugged in")
+        raise Impossible("bus", "no_such_bus", "there is no such bus; the list shows those that are plugged in")
     if here.own:
-        raise Refused("bus", f"{here.path} is this machine's own: memory and graphics sit on it; use an adapter")
+        raise Refused(
+            "bus", "own_bus", f"{here.path} is this machine's own: memory and graphics sit on it; use an adapter"
+        )
     with _locks_lock:
         lock = _locks.setdefault(path, threading.Lock())
     with lock:
@@ -194,7 +200,7 @@ def read_chip(bus: Bus, address: int = ADDRESS, numbers: Iterable[int] = tuple(S
         if number == 0x09 and word is None and spec is None:
             break
     if spec is None and not blocks and all(word is None for word in words.values()):
-        raise Refused("bus", f"nothing answers at address 0x{address:02x}")
+        raise Refused("bus", "no_chip_answers", f"nothing answers at address 0x{address:02x}")
     return ChipRead(address=address, words=words, blocks=blocks, pec=codes)
 
 

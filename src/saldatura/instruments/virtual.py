@@ -53,7 +53,7 @@ class VirtualPack(Probed):
     def set_clock(self, speed: float, paused: bool) -> None:
         """Change speed or pause; nothing else changes. Raises Impossible for a speed out of range."""
         if not (math.isfinite(speed) and SLOWEST <= speed <= FASTEST):
-            raise Impossible("speed", f"must be between {SLOWEST:g} and {FASTEST:g} times")
+            raise Impossible("speed", "speed_out_of_range", f"must be between {SLOWEST:g} and {FASTEST:g} times")
         with self.lock:
             self.settle()
             self.speed, self.paused = speed, paused
@@ -107,7 +107,9 @@ class VirtualPack(Probed):
     def clip(self, channel: str, place: ClipPlace) -> None:
         """Put a channel's clips somewhere; its output is switched off first. Raises Impossible for a group that is not there."""
         if place.group is not None and place.group > self.pack.series:
-            raise Impossible("group", f"group {place.group} does not exist: {self.pack.series} in series")
+            raise Impossible(
+                "group", "no_such_group", f"group {place.group} does not exist: {self.pack.series} in series"
+            )
         self.set_output(channel, on=False)
         self.set_output(channel, group=place.group, turned=place.turned)
 
@@ -119,9 +121,9 @@ class VirtualPack(Probed):
             new = Output.model_validate({**old.model_dump(), **changes})
             if new.on and not old.on:
                 if new.group is None or new.turned:
-                    raise Impossible("clips", "the clips are not on a group the right way round")
+                    raise Impossible("clips", "clips_not_on_group", "the clips are not on a group the right way round")
                 if any(o.on and o.group == new.group for name, o in self.outputs.items() if name != channel):
-                    raise Impossible("clips", "another channel is on this group")
+                    raise Impossible("clips", "clips_taken", "another channel is on this group")
                 new = new.model_copy(update={"doing": "held", "tripped": False, "ah": 0.0, "seconds": 0.0})
             elif old.on and not new.on:
                 new = new.model_copy(update={"doing": "off" if old.doing == "held" else old.doing})
@@ -159,7 +161,9 @@ class VirtualPack(Probed):
             old = self.sources[kind]
             new = Source.model_validate({**old.model_dump(), **changes})
             if new.group > self.pack.series:
-                raise Impossible("group", f"group {new.group} does not exist: {self.pack.series} in series")
+                raise Impossible(
+                    "group", "no_such_group", f"group {new.group} does not exist: {self.pack.series} in series"
+                )
             if new.on != old.on:
                 fresh: dict[str, Any] = (
                     {"ah": 0.0, "wh": 0.0, "seconds": 0.0, "ended_v": [], "ended_c": None} if new.on else {}

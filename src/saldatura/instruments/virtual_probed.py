@@ -46,16 +46,20 @@ class Probed:
         if probes.at == "taps":
             for tap in (probes.black, probes.red):
                 if tap > self.pack.series:
-                    raise Impossible("probes", f"tap {tap} does not exist: taps 0 to {self.pack.series}")
+                    raise Impossible("probes", "no_such_tap", f"tap {tap} does not exist: taps 0 to {self.pack.series}")
             low, high = sorted((probes.black, probes.red))
             if self.pack.lowest_tap(high) > low:
-                raise Impossible("probes", taps_of_two_strings(low, high))
+                raise Impossible("probes", "two_strings", taps_of_two_strings(low, high))
             if probes.black == probes.red:
-                raise Impossible("probes", f"tap {probes.red} against itself reads nothing; name two different taps")
+                raise Impossible(
+                    "probes", "tap_to_itself", f"tap {probes.red} against itself reads nothing; name two different taps"
+                )
         if probes.at == "leads":
             for field in ("black_lead", "red_lead"):
                 if getattr(probes, field) not in self.spec.loose:
-                    raise Impossible(field, f"no loose lead of that name hangs off the pack: {self._hanging()}")
+                    raise Impossible(
+                        field, "no_such_lead", f"no loose lead of that name hangs off the pack: {self._hanging()}"
+                    )
         with self.lock:
             if probes != self.probes:
                 self.probes, self.placed_at = probes, self.wall()
@@ -100,7 +104,9 @@ class Probed:
     def _restore(self, saved: Saved) -> None:
         arrays = [np.asarray(a, dtype=np.float64) for a in saved.cells]
         if [a.shape for a in arrays] != [self.rig.model.capacity_as.shape] * 4:
-            raise Impossible("virtual", "the saved state is of another pack; give the job a new virtual pack")
+            raise Impossible(
+                "virtual", "another_pack", "the saved state is of another pack; give the job a new virtual pack"
+            )
         board = None if saved.board is None else board_load(saved.board)
         gauge = None if saved.gauge_as is None else Gauge(*saved.gauge_as)
         state = PackState(arrays[0], arrays[1], arrays[2], arrays[3], time_s=saved.clock_s)

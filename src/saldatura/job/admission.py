@@ -42,25 +42,25 @@ class Admission:
         """Raises Impossible, Refused."""
         kind = BY_FACT[type(fact)]
         if len(self._before) >= MOST_FACTS:
-            raise Impossible("facts", words.there_are_more_than(MOST_FACTS))
+            raise Impossible("facts", "too_many_facts", words.there_are_more_than(MOST_FACTS))
         # A clock that was wrong dated it; the order of record is what counts.
         if fact.at < EARLIEST:
-            raise Impossible("at", words.year_is_none(fact.at.year))
+            raise Impossible("at", "no_such_year", words.year_is_none(fact.at.year))
         if fact.at > LATEST:
-            raise Impossible("at", words.dated_day_that_has(fact.at))
+            raise Impossible("at", "dated_ahead", words.dated_day_that_has(fact.at))
         if fact.id in self._before:
-            raise Impossible("id", words.number_is_given_twice(fact.id))
+            raise Impossible("id", "number_twice", words.number_is_given_twice(fact.id))
         # They are stored by their numbers: in another order they would pass each other's gates.
         if (last := next(reversed(self._before), 0)) > fact.id:
-            raise Impossible("id", words.has_number_and_comes(fact.id, last))
+            raise Impossible("id", "number_out_of_order", words.has_number_and_comes(fact.id, last))
         if kind.subject != "job":
-            raise Impossible("kind", words.fact_of_shop_not(kind.name))
+            raise Impossible("kind", "fact_of_shop", words.fact_of_shop_not(kind.name))
         if isinstance(fact, ReadingFact):
             # Nothing but the next reading looks at a reading; they are put in together, for there may be thousands.
             self._work(kind)
             kind.fits(self.facts, fact, self._before)
             if fact.key in self._keys:
-                raise Impossible("key", words.key_is_given(fact.key[:20]))
+                raise Impossible("key", "key_twice", words.key_is_given(fact.key[:20]))
             self._keys.add(fact.key)
             self._pending.append(fact)
         else:
@@ -69,7 +69,7 @@ class Admission:
                 # Another shop's reference part: here that number is of another one, or of none.
                 fact = fact.model_copy(update={"part": None})
             if not self.facts.by_class and not isinstance(fact, IntakeFact):
-                raise Impossible("facts", words.FIRST_FACT_OF_JOB)
+                raise Impossible("facts", "intake_not_first", words.FIRST_FACT_OF_JOB)
             passes(kind, self.facts, fact, self._before, self._moment(fact))
             self.facts = self.facts.with_facts([fact])
         self._before[fact.id] = fact
@@ -78,10 +78,10 @@ class Admission:
         """All of them. Raises Impossible."""
         self._flush()
         if not self.facts.by_class.get(IntakeFact):
-            raise Impossible("facts", words.THERE_IS_NO_INTAKE)
+            raise Impossible("facts", "no_intake", words.THERE_IS_NO_INTAKE)
         for reading_set in self.facts.sets:
             if len(self.facts.standing(reading_set.id)) > MOST_READINGS:
-                raise Impossible("facts", words.set_holds_more_than())
+                raise Impossible("facts", "set_full", words.set_holds_more_than())
         return self.facts
 
     def _moment(self, fact: Fact) -> Moment:
@@ -107,7 +107,7 @@ class Admission:
 
     def _work(self, kind: Kind) -> None:
         if not self.facts.by_class:
-            raise Impossible("facts", words.FIRST_FACT_OF_JOB)
+            raise Impossible("facts", "intake_not_first", words.FIRST_FACT_OF_JOB)
         if kind.signed:
             return
         if kind.closed:

@@ -19,11 +19,12 @@ from saldatura.job.facts.work import BOARD_NAMES, PartPlace
 
 
 class Doubtful(Exception):
-    """What is sent hardly can be meant; `field` names it, `message` asks."""
+    """What is sent hardly can be meant; `field` names it, `code` what is odd, `message` asks."""
 
-    def __init__(self, field: str, message: str) -> None:
+    def __init__(self, field: str, code: str, message: str) -> None:
         super().__init__(message)
         self.field = field
+        self.code = code
         self.message = message
 
 
@@ -49,7 +50,7 @@ def _odd_year(new: Any, at: datetime | None) -> Doubtful | None:
     for name, when in times:
         if isinstance(when, datetime) and _odd(when):
             whose = words.MACHINES_CLOCK_SAYS if name == "clock" else "the date is"
-            return Doubtful(name, words.set_it_right_first(whose, when))
+            return Doubtful(name, "clock_doubtful", words.set_it_right_first(whose, when))
     return None
 
 
@@ -67,6 +68,7 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
         ):
             yield Doubtful(
                 "outcome",
+                "charge_ended_oddly",
                 words.has_this_charge_finished(WHY_ODD[odd]),
             )
         case EndOfCharge(counted_ah=float(counted)):
@@ -79,6 +81,7 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 guess = words.from_counted(counted) if counted / 1000 <= COUNTS_OVER * most + COUNTS_OVER_AH else ""
                 yield Doubtful(
                     "counted_ah",
+                    "charge_counted_oddly",
                     words.counted_where_give(counted, run.current_a, most, _or(guess)),
                 )
         case NewNote():
@@ -92,20 +95,23 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
             if "nothing" in seen and len(seen) > 1:
                 yield Doubtful(
                     "evidence",
+                    "nothing_odd_seen",
                     words.nothing_odd(seen).replace("_", " "),
                 )
             elif "nothing" in seen and before:
                 yield Doubtful(
                     "evidence",
+                    "odd_was_seen",
                     words.nothing_odd_is_noted(before).replace("_", " "),
                 )
         case NewWork(did="replaced_part", board=None) if _is_board(new):
             yield Doubtful(
                 "board",
+                "board_of_own_kind",
                 words.PACKS_OWN_KIND,
             )
         case Measure():
-            yield from (Doubtful(field, question) for field, question in new.doubts(pack))
+            yield from (Doubtful(field, "doubtful", question) for field, question in new.doubts(pack))
 
 
 def _odd_charge(facts: JobFacts, new: EndOfCharge, at: datetime) -> Odd | None:
@@ -126,10 +132,10 @@ def _capacity(field: str, ah: float, parallel: int) -> Iterator[Doubtful]:
     each = ah / parallel
     if each > MOST_CELL_AH:
         guess = words.from_ah(ah) if LEAST_CELL_AH <= each / 1000 <= MOST_CELL_AH else ""
-        yield Doubtful(field, words.is_cell_more_than(ah, each, _or(guess)))
+        yield Doubtful(field, "cell_too_large", words.is_cell_more_than(ah, each, _or(guess)))
     elif each < LEAST_CELL_AH:
         guess = f": {ah * 1000:g} Ah" if LEAST_CELL_AH <= each * 1000 <= MOST_CELL_AH else ""
-        yield Doubtful(field, words.is_cell_less_than(ah, each, _or(guess)))
+        yield Doubtful(field, "cell_too_small", words.is_cell_less_than(ah, each, _or(guess)))
 
 
 def _current(field: str, amps: float | None, pack: Pack, device_a: float | None) -> Iterator[Doubtful]:
@@ -137,7 +143,7 @@ def _current(field: str, amps: float | None, pack: Pack, device_a: float | None)
     if amps is not None and amps > most:
         guess = words.amps(amps) if amps >= 100 * pack.whole_ah else ""
         yield Doubtful(
-            field, words.times_what_give(amps, pack.whole_ah, _or(guess))
+            field, "current_too_high", words.times_what_give(amps, pack.whole_ah, _or(guess))
         )  # fmt: skip
 
 

@@ -21,8 +21,14 @@ class Pin(Value):
     state: Literal["waiting", "next", "joined", "wrong", "missing"]
 
 
+# A pin that reads wrong, or what keeps the leads from being told apart.
+JoinStop = Literal[
+    "wrong_pin", "no_lead_at_minus", "implausible_gap", "duplicate_potential", "floating_lead", "missing_tap"
+]
+
+
 class Joining(Value):
-    """The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now.
+    """The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now, `stopped_by` its code.
 
     `measuring`: the leads are still being measured, and none is to be joined before they are told apart.
     """
@@ -32,6 +38,7 @@ class Joining(Value):
     pins: list[Pin]
     next: PlacedLead | None
     stop: str | None
+    stopped_by: JoinStop | None
     done: bool
     measuring: bool = False
 
@@ -43,21 +50,26 @@ def joining_of(facts: JobFacts, policy: Policy) -> Joining | None:
         return None
     pack = facts.intake.pack
     if len(leads) < 2 or all(abs(lead.volts) > ZERO_V for lead in leads):
-        stop = None if len(leads) < 2 else words.NO_LEAD_READS_NOTE
-        return Joining(leads=leads, identified=None, pins=[], next=None, stop=stop, done=False, measuring=True)
+        alone = len(leads) < 2
+        return Joining(
+            leads=leads, identified=None, pins=[], next=None, stop=None if alone else words.NO_LEAD_READS_NOTE,
+            stopped_by=None if alone else "no_lead_at_minus", done=False, measuring=True,
+        )  # fmt: skip
     found = identify_leads(LeadsRequest(chemistry=pack.chemistry, series=pack.series, leads=leads))
     last: dict[int, JoinFact] = {join.tap: join for join in facts.joined}
     unclear = _not_yet(
         found, {fact.lead for fact in facts.leads if fact.corrects} | {lead.lead for lead in leads if lead.again_v}
     )
-    stop = next((s for join in last.values() if (s := _wrong(join, found, policy)) is not None), None) or unclear
+    wrong = next((s for join in last.values() if (s := _wrong(join, found, policy)) is not None), None)
+    stop, stopped_by = (wrong, "wrong_pin") if wrong else unclear or (None, None)
     upcoming = None if stop else next((p for p in found.order if p.tap not in last), None)
     placed = {p.tap: p for p in found.order}
     pins = [_pin(tap, placed.get(tap), last.get(tap), found, upcoming, policy) for tap in range(pack.series + 1)]
     done = stop is None and upcoming is None and len(placed) == pack.series + 1
     return Joining(
-        leads=leads, identified=found, pins=pins, next=upcoming, stop=stop, done=done, measuring=unclear is not None
-    )
+        leads=leads, identified=found, pins=pins, next=upcoming, stop=stop, stopped_by=stopped_by, done=done,
+        measuring=unclear is not None,
+    )  # fmt: skip
 
 
 def _leads(facts: JobFacts) -> list[Lead]:
@@ -97,18 +109,18 @@ def _pin(
     )
 
 
-def _not_yet(found: IdentifiedLeads, read_twice: set[str]) -> str | None:
+def _not_yet(found: IdentifiedLeads, read_twice: set[str]) -> tuple[str, JoinStop] | None:
     for finding in found.findings:
         # A group may have fallen so low; two leads that read the same once more say so.
         if finding.kind == "implausible_gap" and not {finding.lower, finding.upper} <= read_twice:
-            return words.nothing_is_joined_yet(finding.because, finding.lower, finding.upper)
+            return words.nothing_is_joined_yet(finding.because, finding.lower, finding.upper), finding.kind
         if finding.kind == "duplicate_potential":
-            return words.nothing_is_joined_yet_2(finding.because)
+            return words.nothing_is_joined_yet_2(finding.because), finding.kind
         if finding.kind == "floating_lead":
-            return words.nothing_is_joined_yet_find(finding.because)
+            return words.nothing_is_joined_yet_find(finding.because), finding.kind
     missing = [f.tap for f in found.findings if f.kind == "missing_tap"]
     if missing:
-        return words.nothing_is_joined_yet_no(missing)
+        return words.nothing_is_joined_yet_no(missing), "missing_tap"
     return None
 
 

@@ -1,6 +1,6 @@
 """Taking back: what may be, for as long as nothing rests on it; the act that would be undone next, and the one that may be done again."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
@@ -10,11 +10,9 @@ from saldatura.job import words
 from saldatura.job.facts import JobFacts, ReadingFact
 from saldatura.job.facts.base import JobFact
 from saldatura.job.facts.block import TickFact
-from saldatura.ledger.fact import Fact, TakenBackFact
+from saldatura.ledger.fact import Fact, StandsAgainst, TakenBackFact
+from saldatura.ledger.kind import Against
 from saldatura.ledger.registry import BY_FACT
-
-# What stands against taking a fact back, in a line; None where nothing does.
-Against = Callable[[JobFacts, Fact], str | None]
 
 
 class Undoable(Value):
@@ -32,25 +30,25 @@ class Redoable(Value):
     body: dict[str, Any]
 
 
-def nothing(_facts: JobFacts, _fact: Fact) -> str | None:
+def nothing(_facts: JobFacts, _fact: Fact) -> StandsAgainst | None:
     """Nothing can rest on such a fact."""
     return None
 
 
-def last_of_all(facts: JobFacts, fact: Fact) -> str | None:
+def last_of_all(facts: JobFacts, fact: Fact) -> StandsAgainst | None:
     """Everything recorded since may rest on it."""
     later = next((f for f in reversed(facts.whole) if f.id > fact.id and _counts(facts, f)), None)
-    return None if later is None else words.job_went_on_since(words_of(later))
+    return None if later is None else StandsAgainst("went_on_since", words.job_went_on_since(words_of(later)))
 
 
-def unrested(facts: JobFacts, fact: Fact) -> str | None:
+def unrested(facts: JobFacts, fact: Fact) -> StandsAgainst | None:
     """What was read, charged or measured since was of the pack that this made: taken back, it would count as of the one before."""
     if isinstance(fact, TickFact) and fact.became is None:
         return None
     resting = [kind for kind in facts.by_class if kind.effects & {"reads", "moves_charge", "changes_pack"}]
     later = [f for kind in resting for f in facts.recorded(kind) if f.id > fact.id]
     first = min(later, key=lambda f: f.id, default=None)
-    return None if first is None else words.pack_it_made(words_of(first))
+    return None if first is None else StandsAgainst("used_since", words.pack_it_made(words_of(first)))
 
 
 def last_act(facts: JobFacts, against: Mapping[type[Fact], Against]) -> Undoable | None:

@@ -1,6 +1,6 @@
 """What every fact has: its number in the order of record, its time, and the clock of a virtual pack."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, NamedTuple
 
 from pydantic import AwareDatetime, Field
 
@@ -40,3 +40,10 @@ class TakenBack(Value):
 
 class TakenBackFact(TakenBack, Fact):
     """A fact taken back."""
+
+
+class StandsAgainst(NamedTuple):
+    """Why a fact is not taken back: its code, and how it is said."""
+
+    code: str
+    says: str

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from saldatura.battery.errors import Impossible, field_lines
-from saldatura.ledger.fact import Fact
+from saldatura.ledger.fact import Fact, StandsAgainst
 from saldatura.ledger.registry import register
 
 Gate = Callable[[Any, Any, Any], None]
@@ -18,7 +18,7 @@ Make = Callable[[Any, Any, Any], list[Fact]]
 
 
 # What stands against taking a fact back, in a line; None where nothing does.
-Against = Callable[[Any, Fact], str | None]
+Against = Callable[[Any, Fact], StandsAgainst | None]
 Fits = Callable[[Any, Any, dict[int, Fact]], None]
 
 
@@ -81,8 +81,8 @@ class Kind:
             return [self.fact(**dict(new), **moment.stamp)]
         except ValidationError as error:
             # What was sent is within its bounds; what it comes to is not.
-            field, message = field_lines(error.errors())[0]
-            raise Impossible(field, f"comes to what cannot be: {message}") from error
+            field, code, message = field_lines(error.errors())[0]
+            raise Impossible(field, code, f"comes to what cannot be: {message}") from error
 
 
 # Clocks of two devices differ; more than a day is no difference of clocks.
@@ -94,4 +94,6 @@ def _not_ahead(new: Any, now: datetime) -> None:
     for name in getattr(type(new), "model_fields", ()):
         when = getattr(new, name)
         if isinstance(when, datetime) and when > now + AHEAD:
-            raise Impossible(name, f"{when:%Y-%m-%d} has not come; look at the date, and at this machine's clock")
+            raise Impossible(
+                name, "day_not_come", f"{when:%Y-%m-%d} has not come; look at the date, and at this machine's clock"
+            )

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import TYPE_CHECKING, Any, get_args, get_origin
 
 from saldatura.battery.errors import Impossible
-from saldatura.ledger.fact import Fact
+from saldatura.ledger.fact import Fact, StandsAgainst
 from saldatura.ledger.log import UnreadFact
 
 if TYPE_CHECKING:
@@ -40,10 +40,13 @@ def kind_of(new: object) -> Kind:
     return BY_SENT[type(new)]
 
 
-def against_taking_back(facts: Any, fact: Fact) -> str | None:
-    """What stands against taking a fact back, in a line; None where nothing does."""
+STAYS_ON_RECORD = StandsAgainst("stays_on_record", "it stays on record; record what is so now")
+
+
+def against_taking_back(facts: Any, fact: Fact) -> StandsAgainst | None:
+    """What stands against taking a fact back; None where nothing does."""
     against = BY_FACT[type(fact)].against
-    return "it stays on record; record what is so now" if against is None else against(facts, fact)
+    return STAYS_ON_RECORD if against is None else against(facts, fact)
 
 
 def body_of(fact: Fact) -> dict[str, Any]:
@@ -63,7 +66,7 @@ def read(name: str, number: int, at: datetime | str, clock_s: float | None, body
     """A fact from what is written of it. Raises Impossible for a kind there is none of, ValidationError."""
     kind = BY_NAME.get(name)
     if kind is None:
-        raise Impossible("kind", f"there is no kind of fact {name[:40]}")
+        raise Impossible("kind", "no_such_kind", f"there is no kind of fact {name[:40]}")
     return kind.fact.model_validate({**body, "id": number, "at": at, "clock_s": clock_s})
 
 

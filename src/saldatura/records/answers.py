@@ -246,7 +246,7 @@ class Answers:
         """The file of a photo. Raises Impossible, NoSuchJob."""
         kept = next((p for p in self.facts(job_id).photos if p.id == photo_id), None)
         if kept is None or not (path := self.db.photos.path(kept.sha256)).exists():
-            raise Impossible("photo", f"this job has no photo {photo_id}")
+            raise Impossible("photo", "no_such_photo", f"this job has no photo {photo_id}")
         return path
 
     def pictures(self, job_id: int, most: int = 2) -> list[bytes]:

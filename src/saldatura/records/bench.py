@@ -237,7 +237,7 @@ class Bench(Answers):
         if part is not None:
             signed = facts.of_kind(SignOffFact)
             if part > len(signed):
-                raise Impossible("part", f"job {job_id} has {len(signed)} signed parts, no part {part}")
+                raise Impossible("part", "no_such_part", f"job {job_id} has {len(signed)} signed parts, no part {part}")
             facts = facts.until(signed[part - 1].id)
         view = view_of(facts, self.now(), self.pack_clock(job_id), policy_then(facts) or self.policy(), AGAINST)
         for trouble in view.assessment.troubles:
@@ -278,7 +278,9 @@ class Bench(Answers):
             known = _view(before, moment).assessment.troubles
             fresh = next((trouble for trouble in view.assessment.troubles if trouble not in known), None)
             if fresh is not None:
-                raise Impossible("job", f"with this {fresh[0].lower()}{fresh[1:]} Nothing was recorded.")
+                raise Impossible(
+                    "job", "cannot_be_computed", f"with this {fresh[0].lower()}{fresh[1:]} Nothing was recorded."
+                )
         return view
 
     def _kept(self, after: JobFacts) -> None:

@@ -59,14 +59,18 @@ def content_of(where: str) -> bytes:
         return _asked(where)
     path = Path(where)
     if not path.is_absolute() or path.suffix.lower() != ".ics":
-        raise Impossible("where", "give the whole path of a file that ends in .ics, or an address of this machine")
+        raise Impossible(
+            "where", "not_a_path", "give the whole path of a file that ends in .ics, or an address of this machine"
+        )
     try:
         if not path.is_file():
-            raise Impossible("where", f"there is no file {path.name} there")
+            raise Impossible("where", "no_such_file", f"there is no file {path.name} there")
         with path.open("rb") as open_:
             return _short(open_.read(MOST_BYTES + 1))
     except OSError as error:
-        raise Impossible("where", f"{path.name} cannot be read ({error.strerror or 'no access'})") from error
+        raise Impossible(
+            "where", "file_unreadable", f"{path.name} cannot be read ({error.strerror or 'no access'})"
+        ) from error
 
 
 class _NoRedirect(urllib.request.HTTPRedirectHandler):
@@ -81,9 +85,11 @@ def _asked(where: str) -> bytes:
         parts = urlsplit(where)
         host, _port = parts.hostname, parts.port
     except ValueError as error:
-        raise Impossible("where", "that is no address") from error
+        raise Impossible("where", "not_an_address", "that is no address") from error
     if parts.scheme != "http" or host not in OWN:
-        raise Impossible("where", "only this machine is asked: an address that begins with http://localhost")
+        raise Impossible(
+            "where", "another_machine", "only this machine is asked: an address that begins with http://localhost"
+        )
     opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), _NoRedirect)
     try:
         until, pieces = time.monotonic() + ANSWER_S, bytearray()
@@ -92,13 +98,13 @@ def _asked(where: str) -> bytes:
             while len(pieces) <= MOST_BYTES and (piece := answer.read1(1 << 16)):
                 pieces += piece
                 if time.monotonic() > until:
-                    raise Impossible("where", "it takes too long to answer")
+                    raise Impossible("where", "too_slow", "it takes too long to answer")
         return _short(bytes(pieces))
     except (OSError, ValueError, urllib.error.URLError) as error:
-        raise Impossible("where", "nothing answers there") from error
+        raise Impossible("where", "nothing_answers", "nothing answers there") from error
 
 
 def _short(content: bytes) -> bytes:
     if len(content) > MOST_BYTES:
-        raise Impossible("where", "that calendar is longer than two megabytes")
+        raise Impossible("where", "too_long", "that calendar is longer than two megabytes")
     return content

@@ -111,14 +111,16 @@ class CellBench:
         with self.db.write() as db:
             cell = gates.found(self.db.cells.drawer(db), [name])[0]
             if all(t.id != back.test for t in cell.tests):
-                raise Impossible("test", f"cell {cell.name} has no test {back.test} that stands")
+                raise Impossible("test", "no_such_test", f"cell {cell.name} has no test {back.test} that stands")
             records.add(db, WrongTestFact(**dict(back), at=self._now()), cell.id)
         self._tell()
 
     def move(self, names: Sequence[str], new: Move) -> None:
         """Cells to another place. Built in they are by what is recorded of the job. Raises Impossible, Refused."""
         if new.to == "built":
-            raise Impossible("to", "cells are built in by recording the new cells of a group in the job itself")
+            raise Impossible(
+                "to", "built_in_elsewhere", "record the new cells of a group in the job: that builds them in"
+            )
         with self.db.write() as db:
             self._move(db, names, new)
         self._tell()
@@ -132,7 +134,7 @@ class CellBench:
             cells = gates.found(drawer, wanted)
             beyond = next((g for g in groups if not 1 <= g <= pack.series), None)
             if beyond is not None:
-                raise Impossible("groups", f"group {beyond} does not exist: {pack.series} in series")
+                raise Impossible("groups", "no_such_group", f"group {beyond} does not exist: {pack.series} in series")
             back = [c for c in drawer.cells.values() if c.standing == "held" and c.job == job.id and c not in cells]
             records.move(db, back, CellMoved(to="drawer", by=by, at=self._now()))
             for group, names in groups.items():
@@ -314,7 +316,7 @@ class CellBench:
         took = CellTook(**{k: v for k, v in dict(lot).items() if k not in ("name", "count", "first")}, at=self._now())
         names = lot.names()
         if len(names[-1]) > 40:
-            raise Impossible("name", "is too long with its number; at most 40 characters")
+            raise Impossible("name", "name_too_long", "is too long with its number; at most 40 characters")
         for name in names:
             records.enter(db, name, took)
         return names
@@ -336,9 +338,8 @@ def _of_job(drawer: Drawer, job: int) -> list[CellNow]:
 def _type_there(drawer: Drawer, name: str) -> TypeEntered:
     cell_type = drawer.types.get(name)
     if cell_type is None:
-        raise Impossible(
-            "type", f"there is no type {name[:60]} in the catalogue; enter it first, with its rated capacity"
-        )
+        says = f"there is no type {name[:60]} in the catalogue; enter it first, with its rated capacity"
+        raise Impossible("type", "no_such_type", says)
     return cell_type
 
 

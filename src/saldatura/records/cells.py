@@ -90,7 +90,9 @@ def enter(db: sqlite3.Connection, name: str, took: CellTook) -> int:
             "INSERT INTO cell (name, folded) VALUES (?, ?)", (name.strip(), name.strip().casefold())
         ).lastrowid
     except sqlite3.IntegrityError:
-        raise Impossible("name", f"there is a cell {name.strip()} already; names tell cells apart for good") from None
+        raise Impossible(
+            "name", "name_taken", f"there is a cell {name.strip()} already; names tell cells apart for good"
+        ) from None
     assert cell_id is not None
     add(db, took, cell_id)
     return cell_id
@@ -112,7 +114,9 @@ def move(db: sqlite3.Connection, cells: Sequence[CellNow], moved: CellMoved) -> 
         try:
             add(db, moved, cell.id, cell.place.id)
         except sqlite3.IntegrityError:
-            raise Refused("place", f"cell {cell.name} has been moved meanwhile; look where it is now") from None
+            raise Refused(
+                "place", "moved_meanwhile", f"cell {cell.name} has been moved meanwhile; look where it is now"
+            ) from None
 
 
 def _body(fact: Fact) -> str:

@@ -68,7 +68,7 @@ class PatternBench:
         """A pattern as it stands. Raises Impossible where there is none."""
         found = patterns.current(self.db.read(), number)
         if found is None:
-            raise Impossible("pattern", words.there_is_no_pattern(number))
+            raise Impossible("pattern", "no_such_pattern", words.there_is_no_pattern(number))
         return found
 
     def history(self, number: int) -> list[Fact]:
@@ -182,7 +182,7 @@ class PatternBench:
             before = [f for f in patterns.facts_of(db, number) if isinstance(f, Revised) and f.id < found.id]
             other = next((f for f in reversed(before) if f.digest != found.digest), None)
             if other is None:
-                raise Impossible("pattern", words.nothing_to_take_back())
+                raise Impossible("pattern", "nothing_to_take_back", words.nothing_to_take_back())
             self._revised(db, number, found, other.sheet, by, why)
         self._tell()
         return self.current(number)
@@ -198,7 +198,7 @@ class PatternBench:
         """Lines of another pattern taken into one; the other is used no more, and names this one. Raises Impossible."""
         theirs = self.current(other)
         if number == other:
-            raise Impossible("other", words.merged_with_itself())
+            raise Impossible("other", "merged_with_itself", words.merged_with_itself())
         with self.db.write() as db:
             found = self._for_work(db, number)
             sheet = accepted(found.sheet, theirs.sheet, lines)
@@ -250,14 +250,14 @@ class PatternBench:
     def _photos_here(self, sheet: PatternSheet) -> None:
         for photo in sheet.photos:
             if not self.db.photos.path(photo.sha256).exists():
-                raise Impossible("photos", words.photo_is_not_kept(photo.photo))
+                raise Impossible("photos", "photo_not_kept", words.photo_is_not_kept(photo.photo))
 
     def _for_work(self, db: sqlite3.Connection, number: int) -> Revised:
         found, row = patterns.current(db, number), patterns.row_of(db, number)
         if found is None or row is None:
-            raise Impossible("pattern", words.there_is_no_pattern(number))
+            raise Impossible("pattern", "no_such_pattern", words.there_is_no_pattern(number))
         if row["retired"]:
-            raise Refused("pattern", words.pattern_is_retired())
+            raise Refused("pattern", "pattern_retired", words.pattern_is_retired())
         return found
 
     def _revised(

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Discriminator, Field, Tag, field_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.quantities import Value
 from saldatura.shop import words
 
@@ -42,9 +43,9 @@ class Address(Value):
             number = ipaddress.IPv4Address(host)
         except ValueError:
             # A name could lead anywhere tomorrow, so only numbers are taken.
-            raise ValueError(words.no_address_in_numbers(host[:60])) from None
+            raise Unfitting("no_address_in_numbers", words.no_address_in_numbers(host[:60])) from None
         if not any(number in network for network in NETWORKS):
-            raise ValueError(words.not_in_private_network(host))
+            raise Unfitting("not_private", words.not_in_private_network(host))
         return host
 
     @property
@@ -73,7 +74,7 @@ class SerialAddress(Value):
     @classmethod
     def _a_port(cls, path: str) -> str:
         if not SERIAL_PATH.fullmatch(path):
-            raise ValueError(words.no_serial_port(path[:60]))
+            raise Unfitting("no_serial_port", words.no_serial_port(path[:60]))
         return path
 
     @property
@@ -103,7 +104,7 @@ class UsbAddress(Value):
     @classmethod
     def _a_device(cls, device: str) -> str:
         if not USB_PATH.fullmatch(device):
-            raise ValueError(words.no_usb_instrument(device[:60]))
+            raise Unfitting("no_usb_instrument", words.no_usb_instrument(device[:60]))
         return device
 
     @property

@@ -75,7 +75,7 @@ class NewBlock(Value):
     def _parts_told_apart(self) -> Self:
         twice = next((name for name, n in Counter(p.called for p in self.parts).items() if n > 1), None)
         if twice is not None:
-            raise Misfit("parts", words.part_is_told_twice(twice))
+            raise Misfit("parts", "listed_twice", words.part_is_told_twice(twice))
         return self
 
     arrangement: Arrangement = "grid"

@@ -4,6 +4,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.join.weld_types import Outcome, whole_range
 from saldatura.battery.quantities import NOT_BLANK, Value, Words
 from saldatura.ledger.fact import Fact
@@ -32,7 +33,7 @@ class NewCoupon(Value):
     def _inside(self) -> Self:
         whole_range(self.lowest, self.highest)
         if not self.lowest <= self.setting <= self.highest:
-            raise ValueError(words.lies_outside_welders(self.setting, self.lowest, self.highest))
+            raise Unfitting("coupon_outside", words.lies_outside_welders(self.setting, self.lowest, self.highest))
         return self
 
 

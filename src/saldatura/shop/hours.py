@@ -27,7 +27,7 @@ class Opening(Value):
     @model_validator(mode="after")
     def _lasts(self) -> Self:
         if self.to_min <= self.from_min:
-            raise Misfit("to_min", words.HOURS_END_AFTER_THEY_BEGIN)
+            raise Misfit("to_min", "ends_before_begin", words.HOURS_END_AFTER_THEY_BEGIN)
         return self
 
 

@@ -8,9 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from pydantic import ValidationError
 
-from saldatura.battery.errors import Impossible
 from saldatura.battery.join import (
     InterconnectRequest,
     PackMap,
@@ -23,6 +21,7 @@ from saldatura.battery.join import (
     weld_window,
 )
 from saldatura.battery.join.pack_map import mirrored
+from tests.refusing import refuses
 
 
 def mapped(**body: Any) -> PackMap:
@@ -75,16 +74,16 @@ def placed(*cells: tuple[str, int, float, str]) -> list[dict[str, Any]]:
 
 
 @pytest.mark.parametrize(
-    ("cells", "says"),
+    ("cells", "code"),
     [
-        (placed(("a", 1, 0, "positive"), ("b", 1, 20, "positive"), ("c", 2, 40, "negative"), ("d", 2, 60, "negative"), ("e", 2, 80, "negative")), "left over"),
-        (placed(("a", 1, 0, "positive"), ("b", 1, 20, "positive"), ("c", 2, 40, "negative")), "place the missing"),
-        (placed(("a", 1, 0, "positive"), ("b", 1, 20, "negative"), ("c", 2, 40, "negative"), ("d", 2, 60, "negative")), "turn b over"),
-        (placed(("a", 1, 0, "positive"), ("a", 1, 20, "positive"), ("c", 2, 40, "negative"), ("d", 2, 60, "negative")), "placed twice"),
+        (placed(("a", 1, 0, "positive"), ("b", 1, 20, "positive"), ("c", 2, 40, "negative"), ("d", 2, 60, "negative"), ("e", 2, 80, "negative")), "too_many_cells_in_group"),
+        (placed(("a", 1, 0, "positive"), ("b", 1, 20, "positive"), ("c", 2, 40, "negative")), "too_few_cells_in_group"),
+        (placed(("a", 1, 0, "positive"), ("b", 1, 20, "negative"), ("c", 2, 40, "negative"), ("d", 2, 60, "negative")), "tap_in_two"),
+        (placed(("a", 1, 0, "positive"), ("a", 1, 20, "positive"), ("c", 2, 40, "negative"), ("d", 2, 60, "negative")), "cell_placed_twice"),
     ],
 )  # fmt: skip
-def test_a_map_that_cannot_be_is_one_line_that_names_its_cells(cells: list[dict[str, Any]], says: str) -> None:
-    with pytest.raises(Impossible, match=says):
+def test_a_map_that_cannot_be_is_one_line_that_names_its_cells(cells: list[dict[str, Any]], code: str) -> None:
+    with refuses(code):
         mapped(series=2, parallel=2, cells=cells)
 
 
@@ -211,35 +210,35 @@ def test_one_strip_by_hand_and_a_layer_more_never_warms_it() -> None:
 
 
 @pytest.mark.parametrize(
-    ("change", "field", "says"),
+    ("change", "field", "code"),
     [
-        ({"take_off": {"positive": "nowhere", "negative": "minus"}}, "take_off.positive", "no node nowhere"),
-        ({"drop": ["c0_1+"]}, "cells", "no strip reaches c0_1+"),
-        ({"add": {"segment": "x", "from": "c0_0+", "to": "c0_0-", "width_mm": 8, "thickness_mm": 0.1, "length_mm": 9}}, "segments", "shorted"),
-        ({"add": {"segment": "x", "from": "q1", "to": "q2", "width_mm": 8, "thickness_mm": 0.1, "length_mm": 9}}, "segments", "pieces: q1"),
+        ({"take_off": {"positive": "nowhere", "negative": "minus"}}, "take_off.positive", "no_such_node"),
+        ({"drop": ["c0_1+"]}, "cells", "cells_on_no_strip"),
+        ({"add": {"segment": "x", "from": "c0_0+", "to": "c0_0-", "width_mm": 8, "thickness_mm": 0.1, "length_mm": 9}}, "segments", "dead_short"),
+        ({"add": {"segment": "x", "from": "q1", "to": "q2", "width_mm": 8, "thickness_mm": 0.1, "length_mm": 9}}, "segments", "in_pieces"),
     ],
 )  # fmt: skip
 def test_a_network_that_cannot_be_is_one_line_that_names_the_part(
-    change: dict[str, Any], field: str, says: str
+    change: dict[str, Any], field: str, code: str
 ) -> None:
     body = ladder(2, 1, np.random.default_rng(1))
     for node in change.pop("drop", []):
         body["segments"] = [s for s in body["segments"] if node not in (s["from"], s["to"])]
     if "add" in change:
         body["segments"].append(change.pop("add"))
-    with pytest.raises(Impossible, match=says) as caught:
+    with refuses(code) as caught:
         interconnect(InterconnectRequest.model_validate({**body, **change}))
-    assert caught.value.field == field
+    assert getattr(caught.value, "field", None) == field
 
 
 def test_strip_without_thickness_and_a_piece_that_goes_nowhere_are_refused() -> None:
     body = ladder(1, 1, np.random.default_rng(1))
-    for change, says in (
-        ({"thickness_mm": 0}, "greater than 0"),
-        ({"to": body["segments"][0]["from"]}, "begins and ends"),
+    for change, code in (
+        ({"thickness_mm": 0}, "greater_than"),
+        ({"to": body["segments"][0]["from"]}, "segment_to_itself"),
     ):
         wrong = {**body, "segments": [{**body["segments"][0], **change}, *body["segments"][1:]]}
-        with pytest.raises(ValidationError, match=says):
+        with refuses(code):
             InterconnectRequest.model_validate(wrong)
 
 
@@ -326,12 +325,12 @@ def test_a_good_weld_that_lets_go_too_soon_counts_as_weak_and_nothing_is_said_to
     assert (first.window, first.use) == (None, None)
     assert first.next_coupon is not None
     # A range that leaves no room has no window, and is asked for whole.
-    with pytest.raises(ValidationError, match="leaves no room for a window"):
+    with refuses("no_room_for_window"):
         WeldRequest.model_validate({"lowest": 340_000, "highest": 355_000})
     just = weld_window(WeldRequest.model_validate({"lowest": 20, "highest": 25}))
     assert just.next_coupon is not None
     assert 20 <= just.next_coupon <= 25
-    with pytest.raises(ValidationError, match="lies outside"):
+    with refuses("coupon_outside"):
         WeldRequest.model_validate({"lowest": 2, "highest": 5, "coupons": [{"setting": 9, "outcome": "good"}]})
 
 
@@ -380,18 +379,18 @@ def test_a_joint_of_unknown_kind_is_a_wire_and_asked_for_and_plugs_come_off_firs
     assert found.asked == ["white wire", "bal", "NTC"]
     assert [s.joint for s in found.steps][:3] == ["plug", "main+", "mid"]
     assert [s.joint for s in take_down(TakeDownRequest.model_validate({**body, "aim": "close"})).steps][-1] == "plug"
-    with pytest.raises(Impossible, match="60 V"):
+    with refuses("above_low_voltage"):
         take_down(TakeDownRequest.model_validate({**body, "series": 20}))
 
 
 def test_joints_that_cannot_be_are_one_line() -> None:
-    with pytest.raises(ValidationError, match="taps 0 to 4"):
+    with refuses("joint_beyond"):
         TakeDownRequest.model_validate({"series": 4, "group_v": 4, "joints": [{"joint": "x", "tap": 5}]})
     for tap in (0, 1):
         end = {"series": 1, "group_v": 4, "joints": [{"joint": "x", "tap": tap, "kind": "link"}]}
-        with pytest.raises(Impossible, match=f"x is a link at tap {tap}; a link lies between two groups"):
+        with refuses("no_link_there"):
             take_down(TakeDownRequest.model_validate(end))
-    with pytest.raises(Impossible, match="two links are listed at tap 2"):
+    with refuses("two_links_at_tap"):
         take_down(
             TakeDownRequest.model_validate(
                 {"series": 4, "group_v": 4, "joints": [{"joint": "strip x", "tap": 2}, {"joint": "strip y", "tap": 2}]}

@@ -7,10 +7,10 @@ import pytest
 from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 
-from saldatura.battery.errors import Impossible
 from saldatura.battery.judge import Judgement, JudgeRequest, judge, tables
 from saldatura.battery.limits.policy import Policy
 from tests.battery.judge.cases import BLINKS, CASES, EVEN, MOVED, POUCH, RIGHT, TOOL, Evidence, groups, swapped
+from tests.refusing import refuses
 
 
 def of(pack: dict[str, Any], evidence: Evidence, **more: Any) -> Judgement:
@@ -188,20 +188,20 @@ def test_a_swollen_pouch_is_quarantined_and_nothing_more_is_tried() -> None:
 
 
 @pytest.mark.parametrize(
-    ("pack", "evidence", "says"),
+    ("pack", "evidence", "code"),
     [
-        (TOOL, [{"kind": "group_v", "group": 9, "volts": 3.9}], "group 9 does not exist: 5 in series"),
-        (TOOL, [{"kind": "tap_v", "tap": 6, "volts": 3.9}], "tap 6 does not exist"),
-        (TOOL, [{"kind": "seen", "what": "bulged", "at": {"groups": [6]}}], "group 6 does not exist"),
-        (TOOL, [{"kind": "tool", "does": "normal"}, {"kind": "tool", "does": "dead"}], "cannot be normal and dead"),
-        (TOOL, [{"kind": "span_v", "from_tap": 4, "to_tap": 2, "volts": 7.8}], "name the lower tap"),
-        (TOOL, [{"kind": "cell_direct_v", "group": 1, "volts": 41.0}], "41 V cannot be: one of these cells shows 5.0 V"),
-        (TOOL, [{"kind": "terminal_v", "volts": 195.0}], "195 V cannot be"),
-        ({**TOOL, "series": 20}, [], "60 V"),
+        (TOOL, [{"kind": "group_v", "group": 9, "volts": 3.9}], "no_such_group"),
+        (TOOL, [{"kind": "tap_v", "tap": 6, "volts": 3.9}], "no_such_tap"),
+        (TOOL, [{"kind": "seen", "what": "bulged", "at": {"groups": [6]}}], "no_such_group"),
+        (TOOL, [{"kind": "tool", "does": "normal"}, {"kind": "tool", "does": "dead"}], "normal_and_not"),
+        (TOOL, [{"kind": "span_v", "from_tap": 4, "to_tap": 2, "volts": 7.8}], "lower_tap_first"),
+        (TOOL, [{"kind": "cell_direct_v", "group": 1, "volts": 41.0}], "volts_impossible"),
+        (TOOL, [{"kind": "terminal_v", "volts": 195.0}], "volts_impossible"),
+        ({**TOOL, "series": 20}, [], "above_low_voltage"),
     ],
 )  # fmt: skip
-def test_what_cannot_be_so_is_one_clear_line(pack: dict[str, Any], evidence: Evidence, says: str) -> None:
-    with pytest.raises(Impossible, match=says):
+def test_what_cannot_be_so_is_one_clear_line(pack: dict[str, Any], evidence: Evidence, code: str) -> None:
+    with refuses(code):
         of(pack, evidence)
 
 

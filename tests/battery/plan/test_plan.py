@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from saldatura.battery.errors import Impossible
 from saldatura.battery.plan import Plan, PlanRequest, Repair, repairs
 from saldatura.battery.plan.ageing import Aged, years_left
 from saldatura.battery.plan.tables import Ageing, mends, rows
+from tests.refusing import refuses
 
 PRICES = {"labour_h": 40, "cell": 4.5, "board": 18, "original": 130, "copy": 35}
 PACK = {"chemistry": "nmc", "series": 5, "parallel": 2, "rated_ah": 4.0, "load_a": 8, "kind": "power_tool"}
@@ -186,7 +186,7 @@ def test_bad_input_is_one_clear_line(more: dict[str, Any], field: str) -> None:
 
 
 def test_a_pack_above_the_limit_is_refused() -> None:
-    with pytest.raises(Impossible, match="60"):
+    with refuses("above_low_voltage"):
         repairs(PlanRequest.model_validate({"pack": {**PACK, "series": 15}}))
 
 

@@ -3,7 +3,8 @@ import { useSettings } from '@/composables/useSettings'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
-export type Line = Schemas['Line']
+/** What is wrong: said by the program, with its code, or by a page, before anything is sent. */
+export type Line = Omit<Schemas['Line'], 'code'> & { code?: string }
 
 const settings = useSettings()
 

@@ -4611,7 +4611,7 @@ export interface components {
         };
         /**
          * Block
-         * @description Everything that is computed of a job's block. `stop`: why nothing is joined as it stands.
+         * @description Everything that is computed of a job's block. `stop`: why nothing is joined as it stands, `stopped_by` its code.
          */
         Block: {
             entered: components["schemas"]["NewBlock"];
@@ -4633,6 +4633,8 @@ export interface components {
             polarity: components["schemas"]["CellPolarity"][];
             /** Stop */
             stop: string | null;
+            /** Stopped By */
+            stopped_by: ("flat" | "wrong_way_round" | "cells_unread" | "cells_apart") | null;
             /** Method Says */
             method_says: string[];
             /**
@@ -8466,7 +8468,7 @@ export interface components {
         };
         /**
          * Joining
-         * @description The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now.
+         * @description The leads as identified, and how far their joining has come. `stop` is why nothing more may be joined now, `stopped_by` its code.
          *
          *     `measuring`: the leads are still being measured, and none is to be joined before they are told apart.
          */
@@ -8479,6 +8481,8 @@ export interface components {
             next: components["schemas"]["PlacedLead"] | null;
             /** Stop */
             stop: string | null;
+            /** Stopped By */
+            stopped_by: ("wrong_pin" | "no_lead_at_minus" | "implausible_gap" | "duplicate_potential" | "floating_lead" | "missing_tap") | null;
             /** Done */
             done: boolean;
             /**
@@ -9230,11 +9234,13 @@ export interface components {
         };
         /**
          * Line
-         * @description One thing that is wrong.
+         * @description One thing that is wrong: `code` names it, the same in every language; `message` says it with its mend.
          */
         Line: {
             /** Field */
             field: string;
+            /** Code */
+            code: string;
             /** Message */
             message: string;
         };

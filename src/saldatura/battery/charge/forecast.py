@@ -63,13 +63,14 @@ def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeFor
         pack = Pack(chemistry=request.chemistry, series=1, rated_ah=request.capacity_ah)
         barred = refusal(pack, request.start_rest_v, policy)
         if barred is not None and not is_overcharged(window, request.start_rest_v):
-            raise Impossible("start_rest_v", barred)
+            raise Impossible("start_rest_v", "may_not_charge", barred)
     weather = too_cold_or_hot(window, request.ambient_c, policy)
     if weather is not None:
-        raise Impossible("ambient_c", weather)
+        raise Impossible("ambient_c", "too_cold_or_hot", weather)
     if rate > HARDEST_C:
         raise Impossible(
             "current_a",
+            "above_rate",
             words.into_are_no_data(request.current_a, request.capacity_ah, rate),
         )
     forecast = charge_all([request], policy)[0]
@@ -123,15 +124,18 @@ def _ends(request: ChargeRequest, window: Window, policy: Policy) -> tuple[float
     if window.family == "lithium" and not lowest - 1e-9 <= full_v <= window.highest_charge_v + 1e-9:
         raise Impossible(
             "full_v",
+            "full_v_out_of_range",
             words.is_not_between(full_v, lowest, window.highest_charge_v, window.name),
         )
     start = request.start_rest_v
     if start is not None and start < 0:
-        raise Impossible("start_rest_v", words.is_below_zero_reversed(start))
+        raise Impossible("start_rest_v", "reversed", words.is_below_zero_reversed(start))
     if start is not None and window.family == "lithium" and start > full_v + METER_AND_CHARGER_V:
-        raise Impossible("start_rest_v", words.is_above_it_would(start, full_v))
+        raise Impossible("start_rest_v", "above_full", words.is_above_it_would(start, full_v))
     if request.cutoff_a is not None and request.cutoff_a > request.current_a:
-        raise Impossible("cutoff_a", words.more_than_charging_current(request.cutoff_a, request.current_a))
+        raise Impossible(
+            "cutoff_a", "cutoff_above_current", words.more_than_charging_current(request.cutoff_a, request.current_a)
+        )
     return full_v, end_current(request, policy)
 
 

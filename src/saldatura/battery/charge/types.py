@@ -50,7 +50,7 @@ class ChargeRequest(Value):
     @model_validator(mode="after")
     def _one_start(self) -> Self:
         if (self.start_rest_v is None) == (self.start_soc is None):
-            raise Misfit("start_rest_v", words.GIVE_ONE_OF_START)
+            raise Misfit("start_rest_v", "give_one", words.GIVE_ONE_OF_START)
         return self
 
 

@@ -24,7 +24,7 @@ class Hands(Value):
     @model_validator(mode="after")
     def _lasts(self) -> Self:
         if self.to_s <= self.from_s:
-            raise Misfit("to_s", words.ENDS_BEFORE_IT_BEGINS)
+            raise Misfit("to_s", "ends_before_begin", words.ENDS_BEFORE_IT_BEGINS)
         return self
 
 
@@ -60,7 +60,7 @@ class DayTask(Value):
     @model_validator(mode="after")
     def _begun_takes_no_hands(self) -> Self:
         if self.begun and (self.hands_min or self.after):
-            raise Misfit("begun", words.BEGUN_TAKES_NO_HANDS)
+            raise Misfit("begun", "begun_takes_no_hands", words.BEGUN_TAKES_NO_HANDS)
         return self
 
 
@@ -78,17 +78,17 @@ class DayRequest(Value):
         names = [task.task for task in self.tasks]
         twice = next((name for name, count in Counter(names).items() if count > 1), None)
         if twice is not None:
-            raise Misfit("tasks", words.told_twice(twice))
+            raise Misfit("tasks", "listed_twice", words.told_twice(twice))
         channels = [channel.name for channel in self.channels]
         if len(set(channels)) < len(channels):
-            raise Misfit("channels", words.CHANNEL_TOLD_TWICE)
+            raise Misfit("channels", "listed_twice", words.CHANNEL_TOLD_TWICE)
         known = set(names)
         for i, task in enumerate(self.tasks):
             stranger = next((name for name in task.after if name not in known), None)
             if stranger is not None:
-                raise Misfit(f"tasks.{i}.after", words.no_such_task(stranger))
+                raise Misfit(f"tasks.{i}.after", "no_such_task", words.no_such_task(stranger))
             if task.channel is not None and task.channel not in channels:
-                raise Misfit(f"tasks.{i}.channel", words.no_such_channel(task.channel))
+                raise Misfit(f"tasks.{i}.channel", "no_such_channel", words.no_such_channel(task.channel))
         return self
 
 

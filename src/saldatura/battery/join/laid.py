@@ -58,24 +58,24 @@ def tap_of(strip: LaidStrip, cells: Mapping[str, MappedCell]) -> int | None:
 def _tap_of(n: int, strip: LaidStrip, cells: Mapping[str, MappedCell], series: int, strings: int) -> int:
     missing = next((name for name in strip.cells if name not in cells), None)
     if missing is not None:
-        raise Impossible("strips", words.strip_is_laid(n, missing))
+        raise Impossible("strips", "strip_to_no_cell", words.strip_is_laid(n, missing))
     found = tap_of(strip, cells)
     if found is not None:
         return found
     first = cells[strip.cells[0]]
     if strip.side == "around":
         if len({cells[name].group for name in strip.cells}) == 1:
-            raise Impossible("strips", words.either_pole(n, strip.cells[:4]))
+            raise Impossible("strips", "strip_on_either_pole", words.either_pole(n, strip.cells[:4]))
         far = max((cells[name] for name in strip.cells[1:]), key=lambda c: abs(c.group - first.group))
-        raise Impossible("strips", words.no_tap_in_common(n, first.cell, far.cell))
+        raise Impossible("strips", "no_tap_in_common", words.no_tap_in_common(n, first.cell, far.cell))
     a = tap_on(first, strip.side)
     cell, b = next(
         (name, tap_on(cells[name], strip.side)) for name in strip.cells if tap_on(cells[name], strip.side) != a
     )
     if strings > 1 and {a, b}.isdisjoint((0, series)) and (a - b) % (series // strings) == 0:
-        raise Impossible("strips", words.cross_link_untold(n, first.cell, a, cell, b))
+        raise Impossible("strips", "cross_link_not_entered", words.cross_link_untold(n, first.cell, a, cell, b))
     what = words.closes_string_of_groups(series) if {a, b} == {0, series} else words.shorts_groups(abs(a - b))
-    raise Impossible("strips", words.strip_joins_at_tap(n, first.cell, a, cell, b, strip.side, what))
+    raise Impossible("strips", "strip_shorts", words.strip_joins_at_tap(n, first.cell, a, cell, b, strip.side, what))
 
 
 def _sides(tap: int, cells: Mapping[str, MappedCell]) -> Iterator[tuple[str, str]]:
@@ -106,6 +106,6 @@ def _whole(tap: int, laid: Sequence[LaidStrip], cells: Mapping[str, MappedCell])
         return
     alone = next((p[0] for p in pieces.values() if len(p) == 1), None)
     if alone is not None:
-        raise Impossible("strips", words.cell_is_left_over(alone, tap, side[alone]))
+        raise Impossible("strips", "cell_left_over", words.cell_is_left_over(alone, tap, side[alone]))
     one, other = list(pieces.values())[:2]
-    raise Impossible("strips", words.tap_is_in_two(tap, side[one[0]], one[:4], other[:4]))
+    raise Impossible("strips", "tap_in_two", words.tap_is_in_two(tap, side[one[0]], one[:4], other[:4]))

@@ -72,16 +72,16 @@ def _finish(case: BuildCase) -> Steps:
 
 def _groups_there(case: BuildCase) -> None:
     if not case.groups:
-        raise Impossible("work_groups", words.say_which_group(case.series))
+        raise Impossible("work_groups", "say_which_group", words.say_which_group(case.series))
     beyond = next((g for g in case.groups if g > case.series), None)
     if beyond is not None:
-        raise Impossible("work_groups", words.there_is_no_group(beyond, case.series))
+        raise Impossible("work_groups", "no_such_group", words.there_is_no_group(beyond, case.series))
     if case.work == "drop_group" and len(case.groups) > 1:
-        raise Impossible("work_groups", words.ONE_GROUP_IS_LEFT)
+        raise Impossible("work_groups", "one_group_left", words.ONE_GROUP_IS_LEFT)
     if case.work == "drop_group" and case.strings > 1:
-        raise Impossible("work_groups", SHORTER_STRING)
+        raise Impossible("work_groups", "shorter_string", SHORTER_STRING)
     if case.work == "drop_group" and case.series < 2:
-        raise Impossible("work_groups", words.ONLY_GROUP_OF_PACK)
+        raise Impossible("work_groups", "only_group", words.ONLY_GROUP_OF_PACK)
 
 
 # --- the whole block

@@ -85,19 +85,23 @@ class PackMapRequest(Value):
     @model_validator(mode="after")
     def _apart(self) -> Self:
         if self.pitch_mm is not None and self.arrangement != "stack" and self.pitch_mm < TOUCHES * self.diameter_mm:
-            raise Misfit("pitch_mm", words.pitch_of_is_less(self.pitch_mm, self.diameter_mm))
+            raise Misfit("pitch_mm", "cells_overlap", words.pitch_of_is_less(self.pitch_mm, self.diameter_mm))
         if self.series * self.parallel > MOST_CELLS:
-            raise Misfit("series", words.cells_are_more_than(self.series, self.parallel, MOST_CELLS))
+            raise Misfit("series", "too_many_cells", words.cells_are_more_than(self.series, self.parallel, MOST_CELLS))
         if self.series % self.strings:
-            raise Misfit("strings", strings_are_uneven(self.series, self.strings))
+            raise Misfit("strings", "strings_uneven", strings_are_uneven(self.series, self.strings))
         each = self.series // self.strings
         beyond = next((tap for tap in self.cross if not 0 < tap < each), None)
         if beyond is not None or (self.cross and self.strings == 1):
-            raise Misfit("cross", words.no_cross_link(self.cross[0] if beyond is None else beyond, each, self.strings))
+            raise Misfit(
+                "cross",
+                "no_such_cross_link",
+                words.no_cross_link(self.cross[0] if beyond is None else beyond, each, self.strings),
+            )
         if self.layers > self.series:
-            raise Misfit("layers", words.layers_more_than_groups(self.layers, self.series))
+            raise Misfit("layers", "more_layers_than_groups", words.layers_more_than_groups(self.layers, self.series))
         if self.layers > 1 and self.arrangement == "stack":
-            raise Misfit("layers", words.STACK_HAS_ONE)
+            raise Misfit("layers", "stack_has_one_layer", words.STACK_HAS_ONE)
         return self
 
     def ends(self, group: int) -> tuple[int, int]:

@@ -115,10 +115,10 @@ class InterconnectRequest(Value):
         for what, names in (("cell", [c.cell for c in self.cells]), ("segment", [s.segment for s in self.segments])):
             twice = next((name for name, n in Counter(names).items() if n > 1), None)
             if twice is not None:
-                raise Misfit(f"{what}s", words.listed_twice_name(what, twice))
+                raise Misfit(f"{what}s", "listed_twice", words.listed_twice_name(what, twice))
         loop = next((s for s in self.segments if s.from_ == s.to), None)
         if loop is not None:
-            raise Misfit("segments", words.segment_begins_and_ends(loop.segment, loop.from_))
+            raise Misfit("segments", "segment_to_itself", words.segment_begins_and_ends(loop.segment, loop.from_))
         return self
 
 

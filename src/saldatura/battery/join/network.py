@@ -105,6 +105,7 @@ def carried(request: InterconnectRequest, index: dict[str, int] | None = None) -
     if not np.isfinite(rise).all() or (peak is not None and not np.isfinite(peak).all()):
         raise Impossible(
             "current_a",
+            "current_too_high",
             words.MUCH_CURRENT_IN_SUCH,
         )
     at_rest = solved[2, [index[request.take_off.positive], index[request.take_off.negative]]]
@@ -194,10 +195,10 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
     for field in ("positive", "negative"):
         name = getattr(request.take_off, field)
         if name not in index:
-            raise Impossible(f"take_off.{field}", words.there_is_no_node(name))
+            raise Impossible(f"take_off.{field}", "no_such_node", words.there_is_no_node(name))
     loose = [f"{c.cell}{pole}" for c in request.cells for pole in "+-" if f"{c.cell}{pole}" not in index]
     if loose:
-        raise Impossible("cells", words.no_strip_reaches_join(loose[:6]))
+        raise Impossible("cells", "cells_on_no_strip", words.no_strip_reaches_join(loose[:6]))
     count = len(index)
     rows = [index[s.from_] for s in request.segments]
     columns = [index[s.to] for s in request.segments]
@@ -208,6 +209,7 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
     if shorted is not None:
         raise Impossible(
             "segments",
+            "dead_short",
             words.strips_alone_lead(shorted),
         )
     rows += [index[f"{c.cell}+"] for c in request.cells]
@@ -219,6 +221,7 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
         nodes = [name for name, i in index.items() if piece_of[i] != main]
         raise Impossible(
             "segments",
+            "in_pieces",
             words.network_is_in_pieces(pieces, (apart or nodes)[:6]),
         )
 
@@ -267,6 +270,7 @@ def _solved(
     except RuntimeError as error:
         raise Impossible(
             "segments",
+            "resistances_too_far_apart",
             words.RESISTANCES_TOO_FAR_APART,
         ) from error
     return volts

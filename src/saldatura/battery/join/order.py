@@ -53,11 +53,12 @@ class TakeDownRequest(Value):
         if beyond is not None:
             raise Misfit(
                 "joints",
+                "joint_beyond",
                 words.joint_is_at_tap(beyond.joint, beyond.tap, self.series),
             )
         twice = next((name for name, n in Counter(j.joint for j in self.joints).items() if n > 1), None)
         if twice is not None:
-            raise Misfit("joints", words.joint_is_listed_twice(twice))
+            raise Misfit("joints", "listed_twice", words.joint_is_listed_twice(twice))
         return self
 
 
@@ -88,6 +89,7 @@ def take_down(request: TakeDownRequest) -> TakeDown:
     if whole_v > DEFAULT_POLICY.pack_limit_v:
         raise Impossible(
             "series",
+            "above_low_voltage",
             words.series_at_are_above(request.series, request.group_v, whole_v),
         )
     links = [j for j in request.joints if _kind(j, request.series) == "link"]
@@ -95,11 +97,12 @@ def take_down(request: TakeDownRequest) -> TakeDown:
     if ends is not None:
         raise Impossible(
             "joints",
+            "no_link_there",
             words.link_at_tap_link(ends.joint, ends.tap),
         )
     twice = next((tap for tap, n in Counter(j.tap for j in links).items() if n > 1), None)
     if twice is not None:
-        raise Impossible("joints", words.two_links_are_listed(twice))
+        raise Impossible("joints", "two_links_at_tap", words.two_links_are_listed(twice))
     order = [
         next(j for j in links if j.tap == tap)
         for tap in halving(0, request.series, tuple(sorted(j.tap for j in links)))

@@ -41,7 +41,7 @@ def pack_map(request: PackMapRequest) -> PackMap:
     pitch = request.pitch_mm or (request.diameter_mm if request.arrangement == "stack" else request.diameter_mm + 1.8)
     beyond = next((tap for tap in request.around if tap > request.series), None)
     if beyond is not None:
-        raise Impossible("around", words.around_beyond(beyond, request.series))
+        raise Impossible("around", "no_such_tap", words.around_beyond(beyond, request.series))
     cells = _told(request) if request.cells else _arranged(request, pitch)
     made = _mapped(request, cells)
     if request.strips:
@@ -90,21 +90,27 @@ def _mapped(request: PackMapRequest, cells: Sequence[MappedCell]) -> PackMap:
 def _told(request: PackMapRequest) -> list[MappedCell]:
     twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
     if twice is not None:
-        raise Impossible("cells", words.cell_is_placed_twice(twice))
+        raise Impossible("cells", "cell_placed_twice", words.cell_is_placed_twice(twice))
     beyond = next((c for c in request.cells if c.group > request.series), None)
     if beyond is not None:
-        raise Impossible("cells", words.cell_is_in_group(beyond.cell, beyond.group, request.series))
+        raise Impossible("cells", "cell_in_no_group", words.cell_is_in_group(beyond.cell, beyond.group, request.series))
     held = Counter(c.group for c in request.cells)
     for group in range(1, request.series + 1):
         names = [c.cell for c in request.cells if c.group == group]
         if held[group] > request.parallel:
-            raise Impossible("cells", words.group_has_cells(group, held[group], names[:8], request.parallel))
+            raise Impossible(
+                "cells",
+                "too_many_cells_in_group",
+                words.group_has_cells(group, held[group], names[:8], request.parallel),
+            )
         if held[group] < request.parallel:
-            raise Impossible("cells", words.group_lacks_cells(group, held[group], request.parallel, names))
+            raise Impossible(
+                "cells", "too_few_cells_in_group", words.group_lacks_cells(group, held[group], request.parallel, names)
+            )
     stood = {c.layer for c in request.cells}
     empty = next((n for n in range(1, max(stood) + 1) if n not in stood), None)
     if empty is not None:
-        raise Impossible("cells", words.layer_stands_on_nothing(empty))
+        raise Impossible("cells", "empty_layer", words.layer_stands_on_nothing(empty))
     cells = [_of_string(request, MappedCell(**dict(c), minus=0, plus=0)) for c in request.cells]
     return mirrored(cells) if request.looked_from == "bottom" else cells
 
@@ -242,7 +248,7 @@ def _of_one_side(tap: int, faces: dict[tuple[int, Side | None], list[str]]) -> N
         both = [cells for (at, side), cells in faces.items() if at == layer and side is not None]
         if len(both) > 1:
             # Where as many lie on either, the first cell's side is taken for right.
-            raise Impossible("cells", words.tap_would_have(tap, min(reversed(both), key=len)[:6]))
+            raise Impossible("cells", "tap_in_two", words.tap_would_have(tap, min(reversed(both), key=len)[:6]))
 
 
 def _reach(made: PackMap, link: Link, cells: Mapping[str, MappedCell]) -> float:

@@ -36,7 +36,7 @@ class PackPart(Value):
     @model_validator(mode="after")
     def _named(self) -> Self:
         if self.part == "other" and not self.name.strip():
-            raise Misfit("name", words.SAY_WHAT_IT_IS)
+            raise Misfit("name", "part_unnamed", words.SAY_WHAT_IT_IS)
         return self
 
     @property

@@ -33,10 +33,11 @@ class Coupon(Value):
 def whole_range(lowest: float, highest: float) -> None:
     """Raises ValueError for what is no welder's range: a window has no room in it."""
     if highest <= lowest:
-        raise Misfit("highest", words.highest_setting_is_not(highest, lowest))
+        raise Misfit("highest", "highest_not_above_lowest", words.highest_setting_is_not(highest, lowest))
     if highest < LEAST_RANGE * lowest:
         raise Misfit(
             "highest",
+            "no_room_for_window",
             words.leaves_no_room(lowest, highest, LEAST_RANGE),
         )
 
@@ -59,7 +60,9 @@ class WeldRequest(Value):
         whole_range(self.lowest, self.highest)
         beyond = next((c for c in self.coupons if not self.lowest <= c.setting <= self.highest), None)
         if beyond is not None:
-            raise Misfit("coupons", words.coupon_at_lies_outside(beyond.setting, self.lowest, self.highest))
+            raise Misfit(
+                "coupons", "coupon_outside", words.coupon_at_lies_outside(beyond.setting, self.lowest, self.highest)
+            )
         return self
 
 

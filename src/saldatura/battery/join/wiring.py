@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.join.words import wiring as words
 from saldatura.battery.quantities import NOT_BLANK, TapNumber, Value, Words
 
@@ -22,7 +23,7 @@ class PinWire(Value):
     @model_validator(mode="after")
     def _one(self) -> Self:
         if self.tap is not None and self.sensor is not None:
-            raise ValueError(words.pin_goes_to_tap(self.pin, self.tap, self.sensor))
+            raise Unfitting("pin_two_ends", words.pin_goes_to_tap(self.pin, self.tap, self.sensor))
         return self
 
 
@@ -37,7 +38,7 @@ class Connector(Value):
         numbers = [p.pin for p in self.pins]
         twice = next((n for n in numbers if numbers.count(n) > 1), None)
         if twice is not None:
-            raise ValueError(words.pin_of_is_listed(twice, self.name))
+            raise Unfitting("listed_twice", words.pin_of_is_listed(twice, self.name))
         return self
 
 

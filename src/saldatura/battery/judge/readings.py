@@ -133,19 +133,19 @@ def _there(pack: JudgedPack, i: int, e: Evidence) -> None:
     elif isinstance(e, SpanVolts):
         where = At(taps=[e.from_tap, e.to_tap])
         if e.from_tap >= e.to_tap:
-            raise Impossible(f"evidence.{i}.to_tap", words.NAME_LOWER_TAP)
+            raise Impossible(f"evidence.{i}.to_tap", "lower_tap_first", words.NAME_LOWER_TAP)
         if e.to_tap <= pack.series and pack.string_of(e.from_tap + 1) != pack.string_of(e.to_tap):
-            raise Impossible(f"evidence.{i}.to_tap", taps_of_two_strings(e.from_tap, e.to_tap))
+            raise Impossible(f"evidence.{i}.to_tap", "two_strings", taps_of_two_strings(e.from_tap, e.to_tap))
     elif isinstance(e, Seen | Action):
         where = e.at
     if isinstance(e, VoltsRead):
         _can_be(pack, i, e)
     for group in where.groups:
         if group > pack.series:
-            raise Impossible(f"evidence.{i}.group", words.group_does_not_exist(group, pack.series))
+            raise Impossible(f"evidence.{i}.group", "no_such_group", words.group_does_not_exist(group, pack.series))
     for tap in where.taps:
         if tap > pack.series:
-            raise Impossible(f"evidence.{i}.tap", words.tap_does_not_exist(tap, pack.series))
+            raise Impossible(f"evidence.{i}.tap", "no_such_tap", words.tap_does_not_exist(tap, pack.series))
 
 
 def most_v(pack: JudgedPack, e: VoltsRead) -> float:
@@ -157,7 +157,7 @@ def _can_be(pack: JudgedPack, i: int, e: VoltsRead) -> None:
     most = most_v(pack, e)
     if abs(e.volts) > most:
         cells = words.ONE_OF_THESE_CELLS if isinstance(e, DirectVolts) else words.these_cells_show(pack.in_string)
-        raise Impossible(f"evidence.{i}.volts", words.cannot_be_at_most(e.volts, cells, most))
+        raise Impossible(f"evidence.{i}.volts", "volts_impossible", words.cannot_be_at_most(e.volts, cells, most))
 
 
 def _volts(

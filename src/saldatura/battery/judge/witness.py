@@ -118,7 +118,7 @@ def not_contradictory(evidence: Sequence[Evidence]) -> None:
         if "normal" in said and len(said) > 1:
             what = "charger" if cls is ChargerSays else "tool"
             other = sorted(said - {"normal"})[0].replace("_", " ")
-            raise Impossible("evidence", words.cannot_be_normal(what, other))
+            raise Impossible("evidence", "normal_and_not", words.cannot_be_normal(what, other))
 
 
 def told_symptoms(evidence: Sequence[Evidence]) -> list[tuple[str, str]]:

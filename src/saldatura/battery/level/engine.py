@@ -54,7 +54,7 @@ def level_plan(request: LevelPlanRequest, policy: Policy = DEFAULT_POLICY) -> Le
     rated = request.rated_ah or max(capacity(request, g) for g in request.groups)
     pack = Pack(chemistry=request.chemistry, series=len(request.groups), rated_ah=rated)
     if not request.channels:
-        raise Impossible("channels", words.NONE_IS_GIVEN_NAME)
+        raise Impossible("channels", "no_channel", words.NONE_IS_GIVEN_NAME)
     barred = _barred(request, pack, policy)
     able = [k for k in range(1, len(request.groups) + 1) if k not in barred]
     target_v, why = target_of(request, able, policy)

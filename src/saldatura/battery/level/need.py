@@ -161,11 +161,11 @@ def _check(request: LevelNeedRequest) -> None:
     pack, numbers = request.pack, [g.group for g in request.groups]
     for group in numbers:
         if group > pack.series:
-            raise Impossible("groups", words.group_does_not_exist(group, pack.series))
+            raise Impossible("groups", "no_such_group", words.group_does_not_exist(group, pack.series))
         if numbers.count(group) > 1:
-            raise Impossible("groups", words.group_is_given_twice(group))
+            raise Impossible("groups", "listed_twice", words.group_is_given_twice(group))
     if request.current_a and request.current_a > pack.rated_ah:
-        raise Impossible("current_a", words.above_use_at_most(request.current_a, pack.rated_ah))
+        raise Impossible("current_a", "current_too_high", words.above_use_at_most(request.current_a, pack.rated_ah))
 
 
 def _refused(request: LevelNeedRequest, policy: Policy) -> list[RefusedGroup]:

@@ -24,7 +24,7 @@ def target_of(request: LevelPlanRequest, able: Sequence[int], policy: Policy) ->
     window = policy.window(request.chemistry)
     if isinstance(request.target, RestTarget):
         if request.target.rest_v > window.full_v + 1e-9:
-            raise Impossible("target.rest_v", words.is_above_full(request.target.rest_v, window.full_v))
+            raise Impossible("target.rest_v", "above_full", words.is_above_full(request.target.rest_v, window.full_v))
         return request.target.rest_v, None
     if request.target == "full":
         return window.full_v, None

@@ -78,13 +78,13 @@ class Channel(Value):
     def _whole(self) -> Self:
         if self.kind == "bleed":
             if self.ohm is None:
-                raise Misfit("ohm", words.resistor_give_its_ohm(self.name))
+                raise Misfit("ohm", "resistor_without_ohm", words.resistor_give_its_ohm(self.name))
         elif self.max_a is None and self.kind == "single":
-            raise Misfit("max_a", words.charges_give_max_most(self.name))
+            raise Misfit("max_a", "charger_without_max", words.charges_give_max_most(self.name))
         elif self.max_a is not None and self.min_a > self.max_a:
-            raise Misfit("min_a", words.least_of_is_more(self.name, self.min_a, self.max_a))
+            raise Misfit("min_a", "least_above_most", words.least_of_is_more(self.name, self.min_a, self.max_a))
         if self.kind == "harness" and self.balance_a is None:
-            raise Misfit("balance_a", words.balances_give_balance_what(self.name))
+            raise Misfit("balance_a", "balancer_without_balance", words.balances_give_balance_what(self.name))
         return self
 
 
@@ -106,7 +106,7 @@ class Attended(Value):
     @model_validator(mode="after")
     def _forward(self) -> Self:
         if self.to_s <= self.from_s:
-            raise Misfit("to_s", words.ATTENDED_HOURS_END_AFTER)
+            raise Misfit("to_s", "ends_before_begin", words.ATTENDED_HOURS_END_AFTER)
         return self
 
 
@@ -138,10 +138,10 @@ class LevelPlanRequest(Value):
     def _named(self) -> Self:
         twice = next((n for n, k in Counter(c.name for c in self.channels).items() if k > 1), None)
         if twice is not None:
-            raise Misfit("channels", words.channel_is_listed_twice(twice))
+            raise Misfit("channels", "listed_twice", words.channel_is_listed_twice(twice))
         bare = next((k for k, g in enumerate(self.groups, start=1) if g.capacity_ah is None), None)
         if bare is not None and self.rated_ah is None:
-            raise Misfit("rated_ah", words.group_has_no_capacity(bare))
+            raise Misfit("rated_ah", "group_without_capacity", words.group_has_no_capacity(bare))
         return self
 
 

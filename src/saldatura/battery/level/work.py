@@ -284,5 +284,6 @@ def check_target(window: Window, target_v: float) -> None:
     if window.family == "lithium" and not window.charge_normally_from_v <= target_v <= window.full_v + 1e-9:
         raise Impossible(
             "target",
+            "not_a_rest_voltage",
             words.is_no_rest_voltage(target_v, window.charge_normally_from_v, window.full_v),
         )

@@ -3,6 +3,7 @@
 import re
 from datetime import datetime
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.logs import words
 from saldatura.battery.logs.layout import Layout
 
@@ -25,7 +26,7 @@ def seconds_of(layout: Layout, text: str) -> float:
         return _date(dated, text)
     clock = _CLOCK.fullmatch(plain)
     if clock is None:
-        raise ValueError(words.no_time(text.strip()[:20]))
+        raise Unfitting("not_a_time", words.no_time(text.strip()[:20]))
     days, hours, minutes, rest, half = clock.groups()
     if half is not None:
         hours = str(int(hours) % 12 + 12 * (half.lower() == "pm"))
@@ -46,5 +47,5 @@ def _date(dated: re.Match[str], text: str) -> float:
     try:
         at = datetime(int(year) if len(year) == 4 else 2000 + int(year), int(month), int(day), hours, int(parts[1]))
     except ValueError:
-        raise ValueError(words.no_time(text.strip()[:20])) from None
+        raise Unfitting("not_a_time", words.no_time(text.strip()[:20])) from None
     return (at - datetime(2000, 1, 1)).total_seconds() + (float(parts[2]) if len(parts) > 2 else 0.0)

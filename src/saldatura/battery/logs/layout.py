@@ -5,7 +5,7 @@ import json
 import re
 from dataclasses import dataclass
 
-from saldatura.battery.errors import Impossible
+from saldatura.battery.errors import Impossible, Unfitting
 from saldatura.battery.logs import words
 
 MOST_ROWS, MOST_COLUMNS, LOOKED_AT, LONGEST_LINE = 3_000_000, 200, 80, 20_000
@@ -53,7 +53,7 @@ class Layout:
         try:
             return float(plain)
         except ValueError:
-            raise ValueError(words.not_number(text.strip()[:20])) from None
+            raise Unfitting("not_a_number", words.not_number(text.strip()[:20])) from None
 
 
 def layout_of(text: str, of_values: bool = True) -> Layout:
@@ -64,15 +64,15 @@ def layout_of(text: str, of_values: bool = True) -> Layout:
     # The line's own number in the file is kept: blank ones count.
     numbered = [(n, line) for n, line in enumerate(text.lstrip("\ufeff").splitlines(), start=1) if line.strip()]
     if not numbered:
-        raise Impossible("text", words.EMPTY)
+        raise Impossible("text", "empty", words.EMPTY)
     if len(numbered) > MOST_ROWS:
-        raise Impossible("text", words.more_than_rows_export(MOST_ROWS))
+        raise Impossible("text", "too_many_rows", words.more_than_rows_export(MOST_ROWS))
     head = [line[:LONGEST_LINE] for _, line in numbered[:LOOKED_AT]]
     delimiter, at = _table(head, of_values)
     units = at + 1 < len(head) and _is_units(head[at], head[at + 1], delimiter)
     header = [name.strip() for name in _split(head[at], delimiter)]
     if len(header) > MOST_COLUMNS:
-        raise Impossible("text", words.NO_TABLE)
+        raise Impossible("text", "no_table", words.NO_TABLE)
     if units:
         unit_row = [unit.strip().strip("()[]") for unit in _split(head[at + 1], delimiter)]
         header = [f"{name} / {unit}" if unit else name for name, unit in zip(header, unit_row, strict=False)]
@@ -116,7 +116,7 @@ def _table(head: list[str], of_values: bool) -> tuple[str, int]:
             if best is None or (run, count) > best[0]:
                 best = ((run, count), delimiter, i)
     if best is None:
-        raise Impossible("text", words.NO_TABLE)
+        raise Impossible("text", "no_table", words.NO_TABLE)
     (run, _), delimiter, i = best
     if not of_values:
         return delimiter, i
@@ -132,7 +132,7 @@ def _is_text(text: str) -> None:
     start = text.lstrip("\ufeff \r\n")[:8]
     for begins, what in words.OTHER_FILES.items():
         if start.startswith(begins):
-            raise Impossible("text", f"is {what}")
+            raise Impossible("text", "another_kind_of_file", f"is {what}")
     if start[:1] == "[":
         # A header of units in brackets begins so too.
         try:
@@ -140,9 +140,9 @@ def _is_text(text: str) -> None:
         except (ValueError, RecursionError):
             pass
         else:
-            raise Impossible("text", f"is {words.OTHER_FILES['{']}")
+            raise Impossible("text", "another_kind_of_file", f"is {words.OTHER_FILES['{']}")
     if "\x00" in text[:4000]:
-        raise Impossible("text", words.NOT_TEXT)
+        raise Impossible("text", "not_text", words.NOT_TEXT)
 
 
 def _worded(line: str, delimiter: str) -> bool:

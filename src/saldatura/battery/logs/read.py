@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from saldatura.battery.errors import Impossible
+from saldatura.battery.errors import Impossible, Unfitting
 from saldatura.battery.limits import logs as limits
 from saldatura.battery.logs import words
 from saldatura.battery.logs.clock import seconds_of
@@ -65,7 +65,7 @@ def log_of(layout: Layout, columns: Mapping[LogRole, int] | None = None) -> Log:
         found = dict(columns)
     _whole(layout, found)
     if len(layout.lines) < 2:
-        raise Impossible("text", words.FEWER_THAN_TWO_ROWS)
+        raise Impossible("text", "too_few_rows", words.FEWER_THAN_TWO_ROWS)
     log = _numbers(layout, found, notes)
     log = _scaled(log)
     return _in_time(log)
@@ -74,12 +74,14 @@ def log_of(layout: Layout, columns: Mapping[LogRole, int] | None = None) -> Log:
 def _whole(layout: Layout, columns: Mapping[LogRole, int]) -> None:
     for role in NEEDED:
         if role not in columns:
-            raise Impossible("text", words.no_column_for_among(SAID[role], ", ".join(layout.header)[:120]))
+            raise Impossible(
+                "text", "column_missing", words.no_column_for_among(SAID[role], ", ".join(layout.header)[:120])
+            )
     if len(set(columns.values())) < len(columns):
-        raise Impossible("columns", words.SAME_COLUMN)
+        raise Impossible("columns", "same_column", words.SAME_COLUMN)
     for role, at in columns.items():
         if at >= len(layout.header):
-            raise Impossible("columns", words.no_such_column(SAID[role], at, len(layout.header)))
+            raise Impossible("columns", "no_such_column", words.no_such_column(SAID[role], at, len(layout.header)))
 
 
 def _numbers(layout: Layout, columns: dict[LogRole, int], notes: list[str]) -> Log:
@@ -133,9 +135,11 @@ def _patiently(
             lines.append(number)
             channels.append(channel)
         if len(bad) > most or (bad and len(layout.lines) < 100):
-            raise Impossible("text", bad[0].because)
+            raise Impossible("text", "row_unread" if bad else "too_few_rows", bad[0].because)
     if len(rows) < 2:
-        raise Impossible("text", bad[0].because if bad else words.FEWER_THAN_TWO_ROWS)
+        raise Impossible(
+            "text", "row_unread" if bad else "too_few_rows", bad[0].because if bad else words.FEWER_THAN_TWO_ROWS
+        )
     named = channels if channel_at is not None else []
     return np.array(rows, dtype=np.float64), np.array(lines, dtype=np.int64), named, bad
 
@@ -146,7 +150,7 @@ def _cell(layout: Layout, cells: list[str], at: int, role: LogRole) -> float:
         return float("nan")
     value = seconds_of(layout, text) if role == "time_s" else layout.number(text)
     if not abs(value) < limits.BEYOND_ANY:
-        raise ValueError(words.no_value_test_gives(text.strip()[:20]))
+        raise Unfitting("not_a_value", words.no_value_test_gives(text.strip()[:20]))
     return value
 
 
@@ -173,7 +177,7 @@ def _scaled(log: Log) -> Log:
         far = np.flatnonzero(~(np.abs(rows[:, column]) <= most))
         if len(far):
             line, value = int(log.lines[far[0]]), float(rows[far[0], column])
-            raise Impossible("text", f"line {line}: {words.no_value_test_gives(f'{value:g}')}")
+            raise Impossible("text", "value_impossible", f"line {line}: {words.no_value_test_gives(f'{value:g}')}")
     return replace(log, rows=rows, factors=factors, notes=notes)
 
 
@@ -197,7 +201,9 @@ def _in_time(log: Log) -> Log:
                     shift[k + 1 :] += fell + usual
                     anew += 1
                 else:
-                    raise Impossible("text", words.line_time_goes_backwards(int(log.lines[at[k + 1]])))
+                    raise Impossible(
+                        "text", "time_goes_backwards", words.line_time_goes_backwards(int(log.lines[at[k + 1]]))
+                    )
                 last = k
             own = own + shift
         time_s[at] = own - own[0]

@@ -28,12 +28,13 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     reaches."""
     twice = next((name for name, n in Counter(c.cell for c in request.cells).items() if n > 1), None)
     if twice is not None:
-        raise Impossible("cells", words.cell_is_listed_twice(twice))
+        raise Impossible("cells", "listed_twice", words.cell_is_listed_twice(twice))
     usable, refused = usable_cells(request, policy)
     need = request.series * request.parallel
     if len(usable) < need:
         raise Impossible(
             "cells",
+            "too_few_cells",
             words.needed_p(len(usable), need, request.series, request.parallel)
             + (words.does_not(refused[0].cell, refused[0].because) if refused else ""),
         )
@@ -51,6 +52,7 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     if request.aim == "just_enough" and smallest < float(request.wanted_ah or 0):
         raise Impossible(
             "wanted_ah",
+            "wanted_not_reached",
             words.no_grouping(request.wanted_ah, bound),
         )
     return Matching(
@@ -143,7 +145,7 @@ def _just_enough(request: MatchRequest, usable: Sequence[DrawerCell], bound: flo
     """The least capable cells of which every group still reaches what is wanted: a run of the drawer, moved up until it does."""
     need, wanted = request.series * request.parallel, float(request.wanted_ah or 0)
     if bound < wanted:
-        raise Impossible("wanted_ah", words.group_are_more_than(wanted, bound))
+        raise Impossible("wanted_ah", "wanted_above_all", words.group_are_more_than(wanted, bound))
     rising = sorted(usable, key=lambda c: (c.counts_ah, c.cell))
     totals = np.convolve([c.counts_ah for c in rising], np.ones(need), mode="valid")
     first = int(np.searchsorted(totals, request.series * wanted))
@@ -211,6 +213,7 @@ def _within_limits(
         if not left:
             raise Impossible(
                 "load_a",
+                "cell_carries_too_much",
                 words.cell_would_carry_more(request.load_a, driven.cell, _may_carry(driven)),
             )
         if request.aim == "just_enough":

@@ -49,7 +49,7 @@ class DrawerCell(Value):
     @model_validator(mode="after")
     def _holds_something(self) -> Self:
         if self.capacity_ah is None and self.rated_ah is None:
-            raise Misfit("capacity_ah", words.GIVE_CAPACITY_OR_RATED)
+            raise Misfit("capacity_ah", "capacity_missing", words.GIVE_CAPACITY_OR_RATED)
         return self
 
     @property
@@ -80,7 +80,7 @@ class MatchRequest(Value):
     @model_validator(mode="after")
     def _wants_something(self) -> Self:
         if self.aim == "just_enough" and self.wanted_ah is None:
-            raise Misfit("wanted_ah", words.SAY_IN_WANTED_HOW)
+            raise Misfit("wanted_ah", "give_wanted", words.SAY_IN_WANTED_HOW)
         return self
 
 

@@ -29,6 +29,7 @@ def of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple
     if not starts:
         raise Impossible(
             "cells",
+            "none_alike",
             words.no_cells_of_like(need, ohms[0], ohms[-1]),
         )
     tried = starts[:: max(len(starts) // WINDOWS_TRIED, 1)]

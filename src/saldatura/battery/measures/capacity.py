@@ -108,7 +108,7 @@ def counted(rows: list[tuple[float, float, float]], rated_ah: float, low_v: floa
     """Count rows of (s, V, A), in the order of time: of several discharges the most whole one. Raises Impossible where no current flowed."""
     most = max(abs(a) for _, _, a in rows)
     if most == 0:
-        raise Impossible("text", words.CURRENT_IS_IN_EVERY)
+        raise Impossible("text", "current_always_in", words.CURRENT_IS_IN_EVERY)
     sign = _discharges(rows)
     usual = median(b[0] - a[0] for a, b in itertools.pairwise(rows))
     into = 0.0

@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.measures import words
 from saldatura.battery.measures.words import PLAIN, RESULTS
 from saldatura.battery.quantities import Celsius, Fraction, GroupNumber, TapNumber, Value, Volts
@@ -118,7 +119,7 @@ class Registers(Value):
     @model_validator(mode="after")
     def _something(self) -> Self:
         if all(getattr(self, name) is None for name in type(self).model_fields if name != "kind"):
-            raise ValueError(words.GIVE_AT_LEAST_ONE)
+            raise Unfitting("give_one", words.GIVE_AT_LEAST_ONE)
         return self
 
 

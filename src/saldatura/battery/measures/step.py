@@ -108,12 +108,12 @@ def step(request: StepRequest) -> Step:
     points = request.points
     for before, after in pairwise(points):
         if after.at_s < before.at_s:
-            raise Impossible("points", words.TIME_GOES_BACKWARDS_LOG)
+            raise Impossible("points", "time_goes_backwards", words.TIME_GOES_BACKWARDS_LOG)
     at = _jump(points)
     step_a = points[at].amps - points[at - 1].amps
     most = max(abs(p.amps) for p in points)
     if abs(step_a) < max(LEAST_STEP_A, STEP_SHARE * most):
-        raise Impossible("points", words.CURRENT_MAKES_NO_CLEAR)
+        raise Impossible("points", "no_clear_step", words.CURRENT_MAKES_NO_CLEAR)
     rest = [p for p in points[max(0, at - 50) : at] if abs(p.amps - points[at - 1].amps) <= HOLD_SHARE * abs(step_a)]
     rest_v, rest_a = mean(p.volts for p in rest[-5:]), mean(p.amps for p in rest[-5:])
     held = _held(points[at:], step_a)

@@ -79,7 +79,7 @@ def build(
         else np.full(pack.series, soc)
     )
     if not np.all((start >= -0.2) & (start <= 1.2)):
-        raise Impossible("soc", words.STATE_OF_CHARGE_LIES)
+        raise Impossible("soc", "soc_out_of_range", words.STATE_OF_CHARGE_LIES)
     table = _table(pack, curve)
     nickel = WINDOWS[pack.chemistry].family == "nickel"
     lost = LOST_A_MONTH["nickel" if nickel else "lithium"] if lost_a_month is None else lost_a_month
@@ -111,7 +111,7 @@ def build(
 def _table(pack: Pack, curve: int) -> Array:
     curves = curves_for(pack.chemistry)
     if not 0 <= curve < len(curves):
-        raise Impossible("curve", words.has_curves(pack.chemistry, len(curves)))
+        raise Impossible("curve", "no_such_curve", words.has_curves(pack.chemistry, len(curves)))
     return table_of(curves[curve])
 
 
@@ -129,17 +129,20 @@ def _inject(pack: Pack, table: Array, arrays: dict[str, Array], faults: Sequence
         if isinstance(fault, WireFault):
             for tap in (fault.tap, fault.other):
                 if tap is not None and tap > pack.series:
-                    raise Impossible(f"faults.{i}.tap", words.tap_does_not_exist(tap, pack.series))
+                    raise Impossible(f"faults.{i}.tap", "no_such_tap", words.tap_does_not_exist(tap, pack.series))
             continue
         if isinstance(fault, ContactFault):
             if fault.group is not None and fault.group >= pack.series:
-                raise Impossible(f"faults.{i}.group", words.no_strip_lies_above(fault.group, pack.series))
+                raise Impossible(
+                    f"faults.{i}.group", "no_strip_above", words.no_strip_lies_above(fault.group, pack.series)
+                )
             continue
         if isinstance(fault, SensorFault):
             continue
         if fault.group > pack.series or fault.cell > pack.parallel:
             raise Impossible(
                 f"faults.{i}",
+                "no_such_cell",
                 words.cell_of_group_does(fault.cell, fault.group, pack.series, pack.parallel),
             )
         at = (fault.group - 1, fault.cell - 1)

@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.pack import words
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, PositiveOhms, PositiveVolts, Value
 
@@ -74,7 +75,7 @@ class GroupChargers(Value):
         groups = [clip.group for clip in self.clips]
         twice = next((g for g in groups if groups.count(g) > 1), None)
         if twice is not None:
-            raise ValueError(words.two_chargers_are_clipped(twice))
+            raise Unfitting("charger_twice", words.two_chargers_are_clipped(twice))
         return self
 
 
@@ -105,7 +106,9 @@ class Profile(Value):
     @model_validator(mode="after")
     def _pairs(self) -> Self:
         if len(self.seconds) != len(self.amps):
-            raise ValueError(words.durations_and_currents_give(len(self.seconds), len(self.amps)))
+            raise Unfitting(
+                "durations_not_currents", words.durations_and_currents_give(len(self.seconds), len(self.amps))
+            )
         return self
 
 

@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.pack import words
 from saldatura.battery.quantities import GroupNumber, Value
 
@@ -53,7 +54,7 @@ class WireFault(Value):
     @model_validator(mode="after")
     def _two_wires(self) -> Self:
         if self.kind in ("swapped", "shorted") and (self.other is None or self.other == self.tap):
-            raise ValueError(words.wire_needs_another_tap(self.kind))
+            raise Unfitting("needs_another_tap", words.wire_needs_another_tap(self.kind))
         return self
 
 
@@ -71,7 +72,7 @@ class ContactFault(Value):
     @model_validator(mode="after")
     def _where(self) -> Self:
         if (self.kind == "strip") != (self.group is not None):
-            raise ValueError(words.STRIP_LIES_ABOVE_GROUP)
+            raise Unfitting("no_strip_above", words.STRIP_LIES_ABOVE_GROUP)
         return self
 
 

@@ -77,13 +77,13 @@ def advance(
     to `taper_a`, with `bleed_s` (siemens, one a group) across the groups. The state given is not changed. Raises Impossible for a duration or step that makes no sense.
     """
     if not (math.isfinite(seconds) and 0 <= seconds <= 400 * 86400):
-        raise Impossible("seconds", words.MUST_BE_BETWEEN)
+        raise Impossible("seconds", "seconds_out_of_range", words.MUST_BE_BETWEEN)
     if not (math.isfinite(dt) and 0.001 <= dt <= 60):
-        raise Impossible("dt", words.MUST_BE_BETWEEN_MS)
+        raise Impossible("dt", "step_out_of_range", words.MUST_BE_BETWEEN_MS)
     if isinstance(drive, Profile):
         return _follow(model, state, drive, seconds, dt, ambient_c, high_v, low_v)
     if isinstance(drive, HarnessCharger):
-        raise Impossible("drive", words.HARNESS_CHARGER_DECIDES)
+        raise Impossible("drive", "harness_decides", words.HARNESS_CHARGER_DECIDES)
     steps = max(round(seconds / dt), 0)
     series = model.pack.series
     mode, value, limit = _string(drive)
@@ -154,7 +154,7 @@ def clips_of(drive: Drive, taper_a: float = 0.0) -> list[Clip]:
 
 def _there(group: int, series: int) -> None:
     if group > series:
-        raise Impossible("group", words.group_does_not_exist(group, series))
+        raise Impossible("group", "no_such_group", words.group_does_not_exist(group, series))
 
 
 def group_volts(model: PackModel, state: PackState) -> Array:

@@ -28,7 +28,7 @@ def read_between(
     pins = len(group_v) + 1
     for tap in (black, red):
         if not 0 <= tap < pins:
-            raise Impossible("tap", words.tap_does_not_exist_taps(tap, pins))
+            raise Impossible("tap", "no_such_tap", words.tap_does_not_exist_taps(tap, pins))
     tap_v = np.concatenate(([0.0], np.cumsum(group_v)))
     wire_s, end = np.full(pins, 1 / WIRE_OHM), np.arange(pins)
     network = np.zeros((pins, pins))

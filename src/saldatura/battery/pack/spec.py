@@ -49,10 +49,10 @@ class PackSpec(Value):
 def model_of(pack: Pack, spec: PackSpec) -> PackModel:
     """The pack's truth. Raises Impossible for faults on parts that do not exist, or socs that are not one a group."""
     if len(spec.soc) not in (1, pack.series):
-        raise Impossible("soc", words.values_for_groups_give(len(spec.soc), pack.series))
+        raise Impossible("soc", "soc_not_for_groups", words.values_for_groups_give(len(spec.soc), pack.series))
     beyond = next((name for name, tap in spec.loose.items() if tap > pack.series), None)
     if beyond is not None:
-        raise Impossible("loose", words.lead_comes_from_tap(beyond, pack.series))
+        raise Impossible("loose", "no_such_tap", words.lead_comes_from_tap(beyond, pack.series))
     socs = np.asarray(spec.soc)
     if len(spec.soc) == 1:
         socs = np.clip(socs[0] + np.random.default_rng(spec.seed).normal(0, 0.004, pack.series), -0.1, 1.15)

@@ -37,5 +37,5 @@ class ShopReturns(Value):
     @model_validator(mode="after")
     def _no_more_than_went(self) -> Self:
         if self.soon + self.later > self.tried:
-            raise Misfit("soon", words.MORE_CAME_BACK_THAN)
+            raise Misfit("soon", "more_back_than_out", words.MORE_CAME_BACK_THAN)
         return self

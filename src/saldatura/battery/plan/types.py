@@ -208,13 +208,13 @@ class PlanRequest(Value):
         beyond = next((n for n in numbers if n > self.pack.series), None)
         beyond = beyond or next((g for c in self.causes for g in c.at.groups if g > self.pack.series), None)
         if beyond is not None:
-            raise Misfit("groups", words.group_does_not_exist(beyond, self.pack.series))
+            raise Misfit("groups", "no_such_group", words.group_does_not_exist(beyond, self.pack.series))
         twice = next((n for n, count in Counter(numbers).items() if count > 1), None)
         if twice is not None:
-            raise Misfit("groups", words.group_is_listed_twice(twice))
+            raise Misfit("groups", "listed_twice", words.group_is_listed_twice(twice))
         total = sum(c.probability for c in self.causes)
         if total > 1 + 1e-6:
-            raise Misfit("causes", words.causes_probabilities_sum(total))
+            raise Misfit("causes", "chances_above_one", words.causes_probabilities_sum(total))
         return self
 
 

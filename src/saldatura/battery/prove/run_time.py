@@ -62,7 +62,7 @@ def run_time(request: RunTimeRequest, policy: Policy = DEFAULT_POLICY) -> RunTim
         ("cutoff_v", request.cutoff_v, window.full_v * request.series / request.strings),
     ):
         if volts is not None and volts >= top:
-            raise Impossible(field, words.is_not_below(volts, top))
+            raise Impossible(field, "not_below_full", words.is_not_below(volts, top))
     _may_be_loaded(window, groups)
     curves = curves_for(request.chemistry)
     likely, worst, best = (1 - _left_behind(request, groups, share) for share in LEFT_A_C)
@@ -99,6 +99,7 @@ def _may_be_loaded(window: Window, groups: Sequence[LoadGroup]) -> None:
         if g.rest_v is not None and is_lost(window, g.rest_v):
             raise Impossible(
                 f"groups.{k}.rest_v",
+                "reversed",
                 words.group_rests_at_reversed(k, g.rest_v),
             )
 
@@ -179,7 +180,7 @@ def _member(request: RunTimeRequest, groups: list[LoadGroup], curve: Curve, capa
         if ends is not None or at > LONGEST_RUN_S:
             break
     if ends is None:
-        raise Impossible("load", words.ENDS_NOTHING_WITHIN_MONTH)
+        raise Impossible("load", "no_end_within_month", words.ENDS_NOTHING_WITHIN_MONTH)
     time_s, pack_v, group_v, amps = (np.concatenate([p[k] for p in parts]) for k in range(4))
     if ends.by == "group" and alike:
         ends = Ends(by="group", group=1)

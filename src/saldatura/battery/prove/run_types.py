@@ -40,7 +40,7 @@ class LoadGroup(Value):
     @model_validator(mode="after")
     def _one_start(self) -> Self:
         if (self.rest_v is None) == (self.soc is None):
-            raise Misfit("rest_v", words.GIVE_ONE_OF_REST)
+            raise Misfit("rest_v", "give_one", words.GIVE_ONE_OF_REST)
         return self
 
 
@@ -66,9 +66,9 @@ class Load(Value):
     @model_validator(mode="after")
     def _one(self) -> Self:
         if sum(part is not None for part in (self.current_a, self.power_w, self.steps)) != 1:
-            raise Misfit("current_a", words.GIVE_ONE_OF_CURRENT)
+            raise Misfit("current_a", "give_one", words.GIVE_ONE_OF_CURRENT)
         if self.steps is not None and all(s.current_a == 0 for s in self.steps):
-            raise Misfit("steps", words.STEPS_OF_REST_ALONE)
+            raise Misfit("steps", "steps_without_load", words.STEPS_OF_REST_ALONE)
         return self
 
     @property
@@ -112,9 +112,9 @@ class RunTimeRequest(Value):
     @model_validator(mode="after")
     def _as_many(self) -> Self:
         if len(self.groups) not in (1, self.series):
-            raise Misfit("groups", words.groups_for_in_series(len(self.groups), self.series))
+            raise Misfit("groups", "groups_not_series", words.groups_for_in_series(len(self.groups), self.series))
         if self.series % self.strings:
-            raise Misfit("strings", strings_are_uneven(self.series, self.strings))
+            raise Misfit("strings", "strings_uneven", strings_are_uneven(self.series, self.strings))
         return self
 
 

@@ -42,7 +42,7 @@ class ReconcileRequest(Value):
     @model_validator(mode="after")
     def _equally_long(self) -> Self:
         if self.series % self.strings:
-            raise Misfit("strings", strings_are_uneven(self.series, self.strings))
+            raise Misfit("strings", "strings_uneven", strings_are_uneven(self.series, self.strings))
         return self
 
 

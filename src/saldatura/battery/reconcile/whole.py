@@ -72,12 +72,14 @@ def _placed(reading: Reading, index: int, series: int, each: int) -> int | None:
                 if reading.kind == "group"
                 else words.tap_does_not_exist(tap, series)
             )
-            raise Impossible(f"readings.{index}.{_tap_field(reading, tap)}", what)
+            raise Impossible(f"readings.{index}.{_tap_field(reading, tap)}", "no_such_tap", what)
     if isinstance(reading, PackReading):
         return None
     low, high = sorted(span_of(reading, series, each))
     if low // each != (high - 1) // each:
-        raise Impossible(f"readings.{index}.{_tap_field(reading, high)}", words.taps_of_two_strings(low, high))
+        raise Impossible(
+            f"readings.{index}.{_tap_field(reading, high)}", "two_strings", words.taps_of_two_strings(low, high)
+        )
     return low // each
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.meter import Meter
 from saldatura.battery.quantities import MOST_READINGS, AmpHours, ChemistryKey, Reading, Series, Value
 from saldatura.battery.smart import words as said
@@ -18,14 +19,14 @@ LONGEST_BLOCK = 32
 
 def _register(key: str) -> str:
     if not _NUMBER.fullmatch(key):
-        raise ValueError(said.no_register(key[:20]))
+        raise Unfitting("no_register", said.no_register(key[:20]))
     return f"0x{int(key, 16):02x}"
 
 
 def _block(text: str) -> str:
     plain = re.sub(r"[\s:-]", "", text).lower()
     if not _HEX.fullmatch(plain) or len(plain) > 2 * LONGEST_BLOCK:
-        raise ValueError(said.NO_BLOCK)
+        raise Unfitting("no_block", said.NO_BLOCK)
     return plain
 
 
@@ -81,7 +82,7 @@ class RegistersRequest(Value):
     @model_validator(mode="after")
     def _something(self) -> Self:
         if not self.words and not self.blocks:
-            raise ValueError(said.NOTHING_READ)
+            raise Unfitting("nothing_read", said.NOTHING_READ)
         return self
 
 

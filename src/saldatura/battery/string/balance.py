@@ -61,7 +61,7 @@ class BalanceRequest(Value):
     @model_validator(mode="after")
     def _equally_long(self) -> Self:
         if len(self.groups) % self.strings:
-            raise Misfit("strings", strings_are_uneven(len(self.groups), self.strings))
+            raise Misfit("strings", "strings_uneven", strings_are_uneven(len(self.groups), self.strings))
         return self
 
 

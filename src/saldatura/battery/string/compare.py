@@ -46,6 +46,7 @@ def compare(request: CompareRequest, policy: Policy = DEFAULT_POLICY) -> Compari
         if len(readings) != series:
             raise Impossible(
                 field,
+                "readings_not_for_groups",
                 words.given_but_pack_has(len(readings), series),
             )
     rows = [_row(k, request.then[k], request.now[k]) for k in range(series)]

@@ -61,4 +61,4 @@ def in_scope(pack: Pack, field: str = "pack.series", policy: Policy = DEFAULT_PO
     """The gate of every computation that leads to work on a pack. Raises Impossible above the voltage limit."""
     refused = hazard(HazardRequest(pack=pack), policy).refused
     if refused is not None:
-        raise Impossible(field, refused)
+        raise Impossible(field, "above_low_voltage", refused)

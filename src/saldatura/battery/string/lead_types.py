@@ -42,10 +42,11 @@ class LeadsRequest(Value):
         names = [lead.lead for lead in self.leads]
         twice = next((name for name in names if names.count(name) > 1), None)
         if twice is not None:
-            raise Misfit("leads", words.two_leads_are_called(twice))
+            raise Misfit("leads", "called_alike", words.two_leads_are_called(twice))
         if all(abs(lead.volts) > ZERO_V for lead in self.leads):
             raise Misfit(
                 "leads",
+                "no_lead_at_minus",
                 words.NO_LEAD_READS_PUT,
             )
         return self

@@ -100,7 +100,7 @@ class InstrumentHub:
         """A group goes on the charger: on an output that the program drives, on the stand-in charger, or by hand."""
         with self.board.alone(job_id):
             if self.board.running(job_id, "load"):
-                raise errors.Refused("charging", "a load is on this pack; switch it off first")
+                raise errors.Refused("charging", "under_load", "a load is on this pack; switch it off first")
             return self.outputs.start(job_id, new) if new.driven else self.racks.start_charge(job_id, new)
 
     def end_charge(self, job_id: int, new: EndOfCharge, sure: bool) -> JobView:
@@ -115,7 +115,11 @@ class InstrumentHub:
         with self.board.alone(job_id):
             gates.not_charging(self.bench.facts(job_id))
             if self.board.running(job_id):
-                raise errors.Refused("load", "an instrument is on this pack, so it is a real one; switch it off first")
+                raise errors.Refused(
+                    "load",
+                    "driven_by_instrument",
+                    "an instrument is on this pack, so it is a real one; switch it off first",
+                )
             self.racks.make(job_id, spec)
 
     def nothing_drives(self, job_id: int) -> None:
@@ -124,7 +128,9 @@ class InstrumentHub:
         # One that is only being switched on looks again whether it may, and goes off.
         if (rack is not None and rack.virtual.running) or self.board.running(job_id, settled=True):
             raise errors.Refused(
-                "charging", "an instrument still drives this pack, or has not said that it is off; switch it off first"
+                "charging",
+                "driven_by_instrument",
+                "an instrument still drives this pack, or has not said that it is off; switch it off first",
             )
 
     def let_go(self, job_id: int) -> None:

@@ -45,13 +45,15 @@ class Channels:
     def _channel(self, name: str) -> ShopChannel:
         channel = next((c for c in self.bench.shop().channels if c.name == name), None)
         if channel is None:
-            raise Impossible("channel", f"the shop has no channel {name or 'named'}; Instruments lists them")
+            raise Impossible(
+                "channel", "no_such_channel", f"the shop has no channel {name or 'named'}; Instruments lists them"
+            )
         return channel
 
     def _output(self, facts: JobFacts, new: NewCharge) -> Found:
         gates.work(facts)
         if new.channel is None:
-            raise Impossible("channel", "name the channel whose instrument is to be switched")
+            raise Impossible("channel", "name_channel", "name the channel whose instrument is to be switched")
         return self._of_channel(facts, self._channel(new.channel))
 
     def _of_channel(self, facts: JobFacts, channel: ShopChannel) -> Found:
@@ -61,16 +63,21 @@ class Channels:
         if channel.instrument is None:
             raise Refused(
                 "instrument",
+                "nothing_to_switch",
                 f"{channel.name} is no instrument that the program can switch; switch it by hand, or name its instrument in Instruments",
             )
         fact = next((i for i in self.bench.shop().instruments if i.id == channel.instrument), None)
         watched = self.shop.watched(channel.instrument)
         if fact is None or watched is None:
             raise Refused(
-                "instrument", f"the instrument of {channel.name} is not here any more; name another in Instruments"
+                "instrument",
+                "instrument_gone",
+                f"the instrument of {channel.name} is not here any more; name another in Instruments",
             )
         if not fact.drives:
-            raise Refused("instrument", f"{fact.name} is read, not switched; Instruments lets it be switched")
+            raise Refused(
+                "instrument", "read_only", f"{fact.name} is read, not switched; Instruments lets it be switched"
+            )
         return Found(ScpiOutput(watched.asked, fact.kind == "cell_charger"), fact.name, watched)  # fmt: skip
 
     def idle_volts(self, job_id: int) -> dict[int, float]:

@@ -39,7 +39,7 @@ class KeptRacks:
         rack = self.rack_of(job_id)
         if rack is None:
             raise errors.Refused(
-                "virtual", "this job's pack is a real one; give it a virtual pack in Instruments first"
+                "virtual", "real_pack", "this job's pack is a real one; give it a virtual pack in Instruments first"
             )
         return rack
 

@@ -16,6 +16,7 @@ from saldatura.battery.limits.minding import (
 from saldatura.battery.measures.kinds.load_run import LoadRunMeasure
 from saldatura.battery.prove.run_types import RunTime
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value
+from saldatura.instruments.hub import words
 from saldatura.instruments.hub.minded import Minded
 from saldatura.instruments.hub.outputs import Outputs
 from saldatura.instruments.hub.shop import ShopInstruments
@@ -164,19 +165,16 @@ class Loads:
         with self.board.alone(job_id, *places):
             self._gate(job_id, new)
             if self.bench.facts(job_id).simulated:
-                raise Refused(
-                    "instrument",
-                    "this pack is simulated: its stand-in load runs it; a real load has nothing to hang on",
-                )
+                raise Refused("instrument", "simulated_pack", words.SIMULATED_PACK)
             self.board.free(job_id, load.asked, "load")
             guarded = next((r for r in self._runs.values() if not r.off and r.new.meter == new.meter is not None), None)
             if guarded is not None:
-                raise Refused("meter", f"that meter guards the load run of job {guarded.job_id}; end that first")
+                raise Refused("meter", "meter_guards", words.meter_guards(guarded.job_id))
             if meter is not None:
                 self._sees(meter)
             forecast = self.bench.proof_run(job_id, new.amps)
             if forecast is None:
-                raise Refused("groups", "how long it should last cannot be told: read every group at rest first")
+                raise Refused("groups", "lasts_unknown", words.LASTS_UNKNOWN)
             low_v = round(forecast.curve.pack_v[-1], 2)
             run = LoadRun(self.bench, job_id, new, load, meter, forecast, low_v, self.outputs, self.board)
             self._switch_on(run)
@@ -199,7 +197,7 @@ class Loads:
             self.board.again(job_id)
         for left in self.board.not_off(job_id):
             if left.charge_id is None:
-                raise Refused("instrument", left.says)
+                raise Refused("instrument", "left_on", left.says)
         return self.bench.view(job_id)
 
     def now(self, job_id: int) -> LoadRunNow | None:
@@ -213,7 +211,7 @@ class Loads:
             (r for r in self._runs.values() if not r.off and instrument in (r.new.instrument, r.new.meter)), None
         )
         if run is not None:
-            raise Refused("load", f"it is in the load run of job {run.job_id}; end that first")
+            raise Refused("load", "in_load_run", words.in_load_run(run.job_id))
 
     def driving(self) -> list[Driving]:
         """Loads that are on: nobody has to wait for one, but it must not be forgotten."""
@@ -252,11 +250,12 @@ class Loads:
             if wrong:
                 raise Refused(
                     "instrument",
-                    f"{run.name} does not take its settings: {wrong}. Nothing is switched on; run it by hand, and stay by it",
+                    "settings_not_taken",
+                    words.settings_not_taken(run.name, wrong) + "; run it by hand, and stay by it",
                 )
             self._on_this_pack(run, run.device.read().volts or 0.0)
         except LinkError as error:
-            raise Refused("instrument", f"{run.name} does not answer ({error.says}); nothing is switched on") from error
+            raise Refused("instrument", "no_answer", words.no_answer(run.name, error.says)) from error
         self.board.on(run.switch, run.device.link, True)
         self._runs[run.job_id] = run
         try:
@@ -265,15 +264,13 @@ class Loads:
             # Whatever came between, a sign-off or a quarantine, wins.
             self._gate(run.job_id, run.new)
             if complaint or not held:
-                raise Refused("instrument", f"{run.name} does not switch on: {complaint or 'it says that it is off'}")
+                raise Refused("instrument", "not_switched_on", words.not_switched_on(run.name, complaint))
             if run.stopped is not None:
-                raise Refused("instrument", "it was switched off again while it was being switched on")
+                raise Refused("instrument", "switched_off_meanwhile", words.SWITCHED_OFF_MEANWHILE)
         except LinkError as error:
             # The word to switch on may have arrived, and its answer not.
             run.stop(Ended("lost", f"{run.name} was not switched on ({error.says})."))
-            raise Refused(
-                "instrument", f"{run.name} does not answer ({error.says}); it is told to be off until it says so"
-            ) from error
+            raise Refused("instrument", "no_answer_while_on", words.no_answer_while_on(run.name, error.says)) from error
         except BaseException:
             run.stop(Ended("lost", f"{run.name} was switched off again."))
             raise
@@ -287,24 +284,26 @@ class Loads:
         if not pack.in_string * least <= volts <= pack.in_string * most:
             raise Refused(
                 "leads",
-                f"the leads of {run.name} read {volts:.2f} V, and this pack has {pack.in_string * least:.1f} to {pack.in_string * most:.1f} V: they hang on "
-                "another, the wrong way round or in the air, or it is empty. Nothing is switched on",
+                "leads_elsewhere",
+                words.leads_elsewhere(run.name, volts, pack.in_string * least, pack.in_string * most),
             )
         group_v = run.group_v()
         if run.meter is not None and (group_v is None or not least < group_v <= most):
-            shown = "nothing" if group_v is None else f"{group_v:.2f} V"
-            raise Refused(
-                "meter",
-                f"the meter that should guard group {run.new.group} reads {shown}, which is no group of this pack; nothing is switched on",
-            )
+            raise Refused("meter", "meter_elsewhere", words.meter_elsewhere(run.new.group, group_v))
 
     def _load(self, number: int) -> Watched:
         fact = next((i for i in self.bench.shop().instruments if i.id == number), None)
         watched = self.shop.watched(number)
         if fact is None or watched is None or fact.kind != "load":
-            raise Impossible("instrument", f"there is no electronic load {number}; Instruments lists those there are")
+            raise Impossible(
+                "instrument",
+                "no_such_instrument",
+                f"there is no electronic load {number}; Instruments lists those there are",
+            )
         if not fact.drives:
-            raise Refused("instrument", f"{fact.name} is read, not switched; Instruments lets it be switched")
+            raise Refused(
+                "instrument", "read_only", f"{fact.name} is read, not switched; Instruments lets it be switched"
+            )
         return watched
 
     def _meter_of(self, new: NewLoadRun) -> Watched | None:
@@ -313,13 +312,13 @@ class Loads:
         fact = next((i for i in self.bench.shop().instruments if i.id == new.meter), None)
         watched = self.shop.watched(new.meter)
         if fact is None or watched is None or fact.kind != "meter":
-            raise Impossible("meter", f"there is no multimeter {new.meter}; Instruments lists those there are")
-        if new.group is None:
-            raise Impossible("group", "say which group the meter is clipped to")
-        if not watched.trusted:
-            raise Refused(
-                "meter", f"{fact.name} was not taught: a held display would guard nothing. Instruments teaches it"
+            raise Impossible(
+                "meter", "no_such_instrument", f"there is no multimeter {new.meter}; Instruments lists those there are"
             )
+        if new.group is None:
+            raise Impossible("group", "say_which_group", words.SAY_WHICH_GROUP)
+        if not watched.trusted:
+            raise Refused("meter", "meter_not_taught", f"{fact.name} {words.NOT_TAUGHT}")
         return watched
 
     def _sees(self, meter: Watched) -> None:
@@ -328,10 +327,7 @@ class Loads:
         for _ in range(2):
             meter.poll()
         if meter.live is None:
-            raise Refused(
-                "meter",
-                f"{meter.name} {meter.link.says}; a run is not begun on a guard that does not see what is there now",
-            )
+            raise Refused("meter", "meter_not_live", words.meter_not_live(meter.name, meter.link.says))
 
 
 def _told_off(watched: Watched) -> None:

@@ -6,6 +6,7 @@ import math
 from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible, Refused
 from saldatura.battery.limits.minding import SHOWS_V
+from saldatura.instruments.hub import words
 from saldatura.instruments.hub.channels import Channels, ChargeNow, Found, OutputNow
 from saldatura.instruments.hub.driven import Driven
 from saldatura.instruments.link import LinkError
@@ -37,9 +38,11 @@ class Outputs(Channels):
         gates.not_signed(facts)
         busy = next((run for run in facts.charges if run.end is None and run.channel == channel), None)
         if busy is not None and self._running(busy.id):
-            raise Refused("charging", f"{channel} charges group {busy.group}; end that first")
+            raise Refused("charging", "group_on_channel", words.group_on_channel(channel, busy.group))
         if place.group is not None and place.group > facts.intake.pack.series:
-            raise Impossible("group", f"group {place.group} does not exist: {facts.intake.pack.series} in series")
+            raise Impossible(
+                "group", "no_such_group", f"group {place.group} does not exist: {facts.intake.pack.series} in series"
+            )
         self._channel(channel)
         rack.output(channel, False)
         rack.virtual.clip(channel, place)
@@ -59,14 +62,12 @@ class Outputs(Channels):
         charge_gates.may_begin(facts, new, shop.policy, shop.channels, self.bench.channels_elsewhere)
         self.board.free(job_id, found.output.link, "output")
         if found.stand_in and self.racks.must(job_id).virtual.sourced:
-            raise Refused("charging", "another instrument drives this pack; take it off in Instruments first")
+            raise Refused("charging", "driven_by_instrument", words.DRIVEN_BY_INSTRUMENT)
         try:
             found.output.off()
             idle = found.output.read()
         except LinkError as error:
-            raise Refused(
-                "instrument", f"{found.name} does not answer ({error.says}); nothing is switched on"
-            ) from error
+            raise Refused("instrument", "no_answer", words.no_answer(found.name, error.says)) from error
         shown = idle.volts if idle.volts is not None and abs(idle.volts) >= SHOWS_V else None
         if found.stand_in and new.clip_v is None:
             # What a stand-in's clips read needs no second meter.
@@ -101,7 +102,7 @@ class Outputs(Channels):
         else:
             self.board.again(job_id, charge_id)
         for left in self.board.not_off(job_id, charge_id):
-            raise Refused("instrument", left.says)
+            raise Refused("instrument", "left_on", left.says)
         return self.bench.view(job_id)
 
     def _drive(self, job_id: int, run: ChargeRun, found: Found) -> Driven:
@@ -189,7 +190,7 @@ class Outputs(Channels):
         """Keep a log that was measured elsewhere, in place of one brought in before. Raises Refused, Impossible, NoSuchJob."""
         gates.not_signed(self.bench.facts(job_id))
         if self._charge(job_id, charge_id).driven:
-            raise Refused("log", "the program logged this charge itself; nothing takes that log's place")
+            raise Refused("log", "log_kept_here", words.LOG_KEPT_HERE)
         with self.bench.db.write() as db:
             charge_log.bring(db, charge_id, rows)
         self.bench.tell(job_id, self.bench.facts(job_id).last_id)
@@ -197,7 +198,7 @@ class Outputs(Channels):
     def _charge(self, job_id: int, charge_id: int) -> ChargeRun:
         run = next((run for run in self.bench.facts(job_id).charges if run.id == charge_id), None)
         if run is None:
-            raise Impossible("charge", f"this job has no charge {charge_id}")
+            raise Impossible("charge", "no_such_charge", f"this job has no charge {charge_id}")
         return run
 
     # --- coming and going
@@ -222,7 +223,7 @@ class Outputs(Channels):
             return
         told_before = driven.stopped is not None
         if not driven.stop(Stop(why="by_hand", says="Ended here.")) and not told_before:
-            raise Refused("instrument", f"{driven.run.channel} does not say that it is off: pull its clips, then end the charge once more")  # fmt: skip
+            raise Refused("instrument", "not_said_off", words.not_said_off(driven.run.channel))  # fmt: skip
 
     def ended(self, charge_id: int) -> None:
         """A charge has ended: what says that it is off is minded no more."""
@@ -289,11 +290,9 @@ class Outputs(Channels):
         try:
             wrong = found.output.prepare(meant)
         except LinkError as error:
-            raise Refused(
-                "instrument", f"{found.name} does not answer ({error.says}); nothing is switched on"
-            ) from error
+            raise Refused("instrument", "no_answer", words.no_answer(found.name, error.says)) from error
         if wrong:
-            raise Refused("instrument", f"{found.name} does not take its settings: {wrong}. Nothing is switched on")
+            raise Refused("instrument", "settings_not_taken", words.settings_not_taken(found.name, wrong))
 
     def _switch_on(self, found: Found, run: ChargeRun, meant: Setting, driven: Driven) -> None:
         try:
@@ -304,13 +303,11 @@ class Outputs(Channels):
             self.board.on(driven.switch, found.output.link, driven.kept)
             complaint = found.output.on()
             if complaint or found.output.read().doing != "held":
-                raise Refused("instrument", f"{found.name} does not switch on: {complaint or 'it says that it is off'}")
+                raise Refused("instrument", "not_switched_on", words.not_switched_on(found.name, complaint))
         except (LinkError, Refused) as error:
             said = error.says if isinstance(error, LinkError) else error.message
             driven.stop(Stop(why="lost", says=f"It was not switched on: {said}."))
-            raise Refused(
-                "instrument", f"{said}. Nothing is switched on; end this charge with what its group reads"
-            ) from error
+            raise Refused("instrument", "not_switched_on", words.end_what_was_begun(said)) from error
         except BaseException:
             # A full disk: it was not told to go on.
             driven.stop(Stop(why="lost", says="It was not switched on."))
@@ -328,10 +325,7 @@ class Outputs(Channels):
         gates.work(facts)
         run = next((run for run in facts.charges if run.id == driven.run.id), None)
         if run is None or run.end is not None or driven.stopped is not None:
-            raise Refused(
-                "charging",
-                f"group {driven.run.group} is not to be charged any more: its charge ended, or was taken back",
-            )
+            raise Refused("charging", "charge_ended", words.charge_ended(driven.run.group))
         gates.not_condemned({k: v for k, v in lost_of(facts, self.bench.policy()).items() if k == driven.run.group})
 
     def _gate(self, facts: JobFacts, new: NewCharge) -> None:

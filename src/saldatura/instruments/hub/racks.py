@@ -101,7 +101,9 @@ class Racks(KeptRacks):
             busy = facts.charging
             if busy is not None and rack.virtual.running:
                 raise errors.Refused(
-                    "charging", f"group {busy.group} is still on the charger; end its charge in Level first"
+                    "charging",
+                    "group_on_charger",
+                    f"group {busy.group} is still on the charger; end its charge in Level first",
                 )
             if new.source.on:
                 self._gate(facts, new.kind, new.source)
@@ -169,6 +171,7 @@ class Racks(KeptRacks):
             what = "load" if wanted < 0 else "charger"
             raise errors.Refused(
                 "load",
+                "load_not_on",
                 f"{abs(flowing):.2g} A flow and not {abs(wanted):g} A; switch the {what} on in Instruments first, and keep it on",
             )
 
@@ -277,7 +280,7 @@ def _drive(rack: Rack, kind: SourceKind, source: Source) -> None:
         complaint = rack.drive(kind, source)
     except LinkError as error:
         raise errors.Refused(
-            "instrument", f"the stand-in {KINDS[kind].name} did not answer ({error.says}); try again"
+            "instrument", "no_answer", f"the stand-in {KINDS[kind].name} did not answer ({error.says}); try again"
         ) from error
     if complaint:
-        raise Impossible("source", f"the {KINDS[kind].name} refuses: {complaint}")
+        raise Impossible("source", "refused_by_instrument", f"the {KINDS[kind].name} refuses: {complaint}")

@@ -71,7 +71,9 @@ class Switchboard:
                     lock = self._locks.setdefault(key, threading.RLock())
                 if not lock.acquire(timeout=WAIT_S):
                     raise Refused(
-                        "instrument", "another window is still switching on this pack; look at what it did first"
+                        "instrument",
+                        "switching_elsewhere",
+                        "another window is still switching on this pack; look at what it did first",
                     )
                 stack.callback(lock.release)
             yield
@@ -85,7 +87,9 @@ class Switchboard:
             if held is not None:
                 off = "has not said that it is off" if held.wanted_off else f"is on job {held.switch.job_id:04d}"
                 raise Refused(
-                    "load" if drives == "load" else "channel", f"{held.switch.name} {off}; switch that off first"
+                    "load" if drives == "load" else "channel",
+                    "holds_pack",
+                    f"{held.switch.name} {off}; switch that off first",
                 )
             other = next(
                 (on.switch for on in self._on.values() if on.switch.job_id == job_id and "load" in (drives, on.switch.drives)),
@@ -93,7 +97,7 @@ class Switchboard:
             )  # fmt: skip
         if other is not None:
             field_ = "load" if drives == other.drives == "load" else "charging"
-            raise Refused(field_, f"{other.name} is on this pack already; switch that off first")
+            raise Refused(field_, "holds_pack", f"{other.name} is on this pack already; switch that off first")
 
     def on(self, switch: Switch, link: Link, kept: bool) -> None:
         """Note that it goes on, before it is told: whatever happens from here, it is off only when it says so. Raises Refused."""

@@ -1,6 +1,7 @@
 """A job's block: its map, its strips solved and compared, the polarity run, the order of work, the wiring; from its facts."""
 
 from collections.abc import Sequence
+from typing import Literal
 
 from saldatura.battery.cell.sizes import cell_length
 from saldatura.battery.errors import Impossible
@@ -59,8 +60,12 @@ class OldPlace(Value):
     sensor: str | None
 
 
+# What of the cells as they stand keeps them from being joined.
+PolarityStop = Literal["flat", "wrong_way_round", "cells_unread", "cells_apart"]
+
+
 class Block(Value):
-    """Everything that is computed of a job's block. `stop`: why nothing is joined as it stands."""
+    """Everything that is computed of a job's block. `stop`: why nothing is joined as it stands, `stopped_by` its code."""
 
     entered: NewBlock
     map: PackMap
@@ -73,6 +78,7 @@ class Block(Value):
     cells_c: float | None
     polarity: list[CellPolarity]
     stop: str | None
+    stopped_by: PolarityStop | None
     method_says: list[str]
     work: WorkKind
     work_groups: list[int]
@@ -107,6 +113,7 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
     polarity = _polarity(facts, made, work, groups)
     old = _old_places(facts)
     fresh, in_place = _as_set(volts, polarity, _since_read(facts))
+    stop, stopped_by = _stop(polarity, policy) or (None, None)
     lists, lists_stop = listed(facts, entered, made, work, groups, fresh, policy, unread - in_place)
     return Block(
         entered=NewBlock(**{name: getattr(entered, name) for name in NewBlock.model_fields}),
@@ -119,7 +126,8 @@ def _block(facts: JobFacts, policy: Policy) -> Block:
         peak_a=load.peak_a,
         cells_c=facts.same("cells_c", (ohms, volts, load, policy), lambda: _hottest_c(facts, load.lasting_a, policy)),
         polarity=polarity,
-        stop=_stop(polarity, policy),
+        stop=stop,
+        stopped_by=stopped_by,
         method_says=method_says(entered.method, entered.strip),
         work=work,
         work_groups=groups,
@@ -229,17 +237,20 @@ def _right(top: str, volts: float) -> bool:
     return volts > IN_ITS_PLACE_V if top == "positive" else volts < -IN_ITS_PLACE_V
 
 
-def _stop(polarity: Sequence[CellPolarity], policy: Policy) -> str | None:
+def _stop(polarity: Sequence[CellPolarity], policy: Policy) -> tuple[str, PolarityStop] | None:
     wrong = next((c for c in polarity if c.right is False), None)
     if wrong is not None:
-        what = words.FLAT_OR_NOT_REACHED if abs(wrong.volts or 0) <= IN_ITS_PLACE_V else words.STANDS_WRONG_WAY_ROUND
-        return words.cell_with_to_lie(wrong.cell, what, wrong.volts, wrong.expects, wrong.lies)
+        flat = abs(wrong.volts or 0) <= IN_ITS_PLACE_V
+        what = words.FLAT_OR_NOT_REACHED if flat else words.STANDS_WRONG_WAY_ROUND
+        says = words.cell_with_to_lie(wrong.cell, what, wrong.volts, wrong.expects, wrong.lies)
+        return says, "flat" if flat else "wrong_way_round"
     unread = sum(c.right is None and c.wanted for c in polarity)
     if unread:
-        return words.cell_not_read(unread)
+        return words.cell_not_read(unread), "cells_unread"
     for group in dict.fromkeys(c.group for c in polarity if c.wanted):
         held = sorted((abs(c.volts), c.cell) for c in polarity if c.group == group and c.wanted and c.volts is not None)
         if held and held[-1][0] - held[0][0] > policy.together_v:
             low, high = held[0], held[-1]
-            return words.cells_and_of_group(low[1], high[1], group, low[0], high[0], policy.together_v)
+            says = words.cells_and_of_group(low[1], high[1], group, low[0], high[0], policy.together_v)
+            return says, "cells_apart"
     return None

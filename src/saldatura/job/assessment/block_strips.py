@@ -111,7 +111,7 @@ def network_of(facts: JobFacts, policy: Policy) -> InterconnectRequest:
         pack_map(map_request(facts, entered)), entered, ohms, volts, block_load(facts), facts.intake.pack.parallel
     )
     if found is None:
-        raise Impossible("block", words.SINGLE_CELL_HAS_NO)
+        raise Impossible("block", "single_cell", words.SINGLE_CELL_HAS_NO)
     return found
 
 

@@ -59,9 +59,9 @@ def level_plan_of(
     busy = [*(run.channel for run in facts.charges if run.end is None and run.channel), *elsewhere]
     free = [c for c in channels if c.name not in question.without and c.name not in busy]
     if not channels:
-        raise Impossible("channels", words.SHOP_HAS_TOLD_NONE)
+        raise Impossible("channels", "no_channel_entered", words.SHOP_HAS_TOLD_NONE)
     if not free:
-        raise Impossible("channels", words.EVERY_CHANNEL)
+        raise Impossible("channels", "every_channel_off", words.EVERY_CHANNEL)
     request = _request(facts, question, free, policy)
     return JobLevelPlan(plan=level_plan(request, policy), channels=list(channels), busy=busy)
 
@@ -110,13 +110,13 @@ def begun_on(
 ) -> ChargeBegun:
     """A charge of a group that begins on a channel, as the plan over that channel alone has it. Raises Refused, Impossible."""
     if new.target == "match" and new.rest_v is None:
-        raise Impossible("rest_v", words.WHAT_ALL_ARE_MATCHED)
+        raise Impossible("rest_v", "all_are_matched", words.WHAT_ALL_ARE_MATCHED)
     target: Target = RestTarget(rest_v=new.rest_v) if new.rest_v is not None else new.target
     plan = level_plan(_request(facts, LevelPlanQuestion(target=target), [channel], policy, only=new.group), policy)
     step = next((s for s in plan.steps if s.group == new.group), None)
     if step is None:
         why = next((r.because for r in plan.refused if r.group == new.group), None)
-        raise errors.Refused("at_target", why or words.group_is_at_target(new.group))
+        raise errors.Refused("at_target", "at_target", why or words.group_is_at_target(new.group))
     amps = step.current_a if new.current_a is None else min(new.current_a, step.current_a)
     return ChargeBegun(
         at=at,
@@ -151,7 +151,7 @@ def _request(
     probe = assess_set(facts, "probe", policy)
     groups = groups_now(facts, probe, policy)
     if all(g.volts is None for g in groups):
-        raise Impossible("readings", words.NO_GROUP_IS_SETTLED)
+        raise Impossible("readings", "no_group_settled", words.NO_GROUP_IS_SETTLED)
     on = {run.group: run.channel for run in facts.charges if run.end is None}
     groups_asked = [_group(g, on, only, WINDOWS[pack.chemistry].storage_v) for g in groups]
     return LevelPlanRequest(

@@ -48,7 +48,7 @@ def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelN
     """
     groups = groups_now(facts, assess_set(facts, "probe", policy), policy)
     if all(g.volts is None for g in groups):
-        raise Impossible("readings", words.NO_GROUP_IS_SETTLED)
+        raise Impossible("readings", "no_group_settled", words.NO_GROUP_IS_SETTLED)
     able = [g for g in groups if is_level_planned(g)]
     left = [
         RefusedGroup(
@@ -73,7 +73,7 @@ def level_of(facts: JobFacts, question: LevelQuestion, policy: Policy) -> LevelN
     slow = next((need for need in found.needs if need.forecast.duration_s > LONGEST_CHARGE_S), None)
     if slow is not None:
         days = slow.forecast.duration_s / 86_400
-        raise Impossible("current_a", words.would_take_days(slow.current_a, days, slow.group))
+        raise Impossible("current_a", "takes_days", words.would_take_days(slow.current_a, days, slow.group))
     return found.model_copy(update={"refused": sorted([*found.refused, *left], key=lambda r: r.group)})
 
 

@@ -159,11 +159,11 @@ def span_point(facts: JobFacts, purpose: Purpose, from_tap: int, to_tap: int, po
     pack = facts.intake.pack
     for tap in (from_tap, to_tap):
         if tap > pack.series:
-            raise Impossible("to_tap", words.tap_does_not_exist(tap, pack.series))
+            raise Impossible("to_tap", "no_such_tap", words.tap_does_not_exist(tap, pack.series))
     if from_tap < to_tap and pack.lowest_tap(to_tap) > from_tap:
-        raise Impossible("to_tap", taps_of_two_strings(from_tap, to_tap))
+        raise Impossible("to_tap", "two_strings", taps_of_two_strings(from_tap, to_tap))
     if from_tap >= to_tap:
-        raise Impossible("to_tap", words.RED_PROBES_TAP_LIES)
+        raise Impossible("to_tap", "red_on_higher_tap", words.RED_PROBES_TAP_LIES)
     last = assess_set(facts, purpose, policy)
     groups, plumb_v = (last.verdict.groups, last.verdict.plumb_v) if last else ([], None)
     readings = facts.by_set.get(last.set.id, []) if last else []
@@ -175,9 +175,9 @@ def compare_sets(facts: JobFacts, then_id: int, now_id: int, policy: Policy) -> 
     sets = {s.id: s for s in facts.sets}
     for field, set_id in (("then", then_id), ("now", now_id)):
         if set_id not in sets:
-            raise Impossible(field, words.job_has_no_set(set_id))
+            raise Impossible(field, "no_such_set", words.job_has_no_set(set_id))
     if then_id == now_id:
-        raise Impossible("now", words.SET_AGAINST_ITSELF_TELLS)
+        raise Impossible("now", "set_to_itself", words.SET_AGAINST_ITSELF_TELLS)
     # Whichever is named first: the earlier one is what was.
     then, now = sorted(
         (sets[then_id], sets[now_id]),

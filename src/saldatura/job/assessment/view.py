@@ -36,9 +36,10 @@ from saldatura.job.joining import joining_of
 from saldatura.job.quarantine import instructions
 from saldatura.job.run import blank_runs
 from saldatura.job.standing import standing_of
-from saldatura.job.taking_back import Against, last_act, redoable
+from saldatura.job.taking_back import last_act, redoable
 from saldatura.ledger.clock import PackClock
 from saldatura.ledger.fact import Fact
+from saldatura.ledger.kind import Against
 
 T = TypeVar("T")
 

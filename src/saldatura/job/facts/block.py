@@ -4,6 +4,7 @@ from typing import Annotated, ClassVar, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.join.steps import Ask, ListName, Wait
 from saldatura.battery.join.wiring import Connector, OtherBoard, pinned_without
 from saldatura.battery.quantities import CellVolts, Value, Volts, Words
@@ -103,7 +104,7 @@ class NewWiring(Value):
     def _names(self) -> Self:
         names = [c.name for c in self.connectors]
         if len(set(names)) < len(names):
-            raise ValueError(words.TWO_CONNECTORS_HAVE_ONE)
+            raise Unfitting("called_alike", words.TWO_CONNECTORS_HAVE_ONE)
         return self
 
 

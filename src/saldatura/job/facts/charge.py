@@ -4,6 +4,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.level.need import Target
 from saldatura.battery.level.types import ChannelName
 from saldatura.battery.quantities import CellVolts, GroupNumber, PositiveAmps, PositiveVolts, Value, Words
@@ -160,7 +161,7 @@ class ChargeLook(Value):
     @model_validator(mode="after")
     def _one_at_least(self) -> Self:
         if self.volts is None and self.amps is None and not self.others and self.celsius is None:
-            raise ValueError(words.GIVE_GROUPS_VOLTS_CHARGERS)
+            raise Unfitting("give_one", words.GIVE_GROUPS_VOLTS_CHARGERS)
         return self
 
 

@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self, get_args
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.judge.types import PackKind
 from saldatura.battery.quantities import NOT_BLANK, GroupNumber, Pack, TapNumber, Value, Words
 from saldatura.battery.verdict.types import Symptom
@@ -58,7 +59,7 @@ class Intake(CounterTells):
     def _taps_exist(self) -> Self:
         beyond = next((tap for tap in self.outside_taps if tap > self.pack.series), None)
         if beyond is not None:
-            raise ValueError(words.tap_is_not_there(beyond, self.pack.series))
+            raise Unfitting("no_such_tap", words.tap_is_not_there(beyond, self.pack.series))
         return self
 
 

@@ -117,10 +117,7 @@ class JobFacts(Log):
         """The intake that holds now. Raises Impossible where none can be read."""
         found = self.of_kind(IntakeFact)
         if not found:
-            raise Impossible(
-                "intake",
-                words.INTAKE_OF_THIS_JOB,
-            )
+            raise Impossible("intake", "intake_incomplete", words.INTAKE_OF_THIS_JOB)
         return found[-1]
 
     @property

@@ -4,6 +4,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.measures.evidence import Noted, Tried
 from saldatura.battery.quantities import Value, Words
 from saldatura.job.facts import words
@@ -21,7 +22,7 @@ class NewNote(Value):
     @model_validator(mode="after")
     def _says_something(self) -> Self:
         if not self.evidence and not self.text.strip():
-            raise ValueError(words.CHOOSE_WHAT_WAS_TOLD)
+            raise Unfitting("nothing_noted", words.CHOOSE_WHAT_WAS_TOLD)
         return self
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.places import Place, TapPlace
 from saldatura.battery.quantities import Fraction, Value, Words
 from saldatura.job.facts import words
@@ -28,7 +29,7 @@ class NewPin(Value):
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if (self.x is None) != (self.y is None):
-            raise ValueError(words.PIN_HAS_BOTH)
+            raise Unfitting("pin_and_board", words.PIN_HAS_BOTH)
         return self
 
 

@@ -4,6 +4,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.meter import Meter
 from saldatura.battery.quantities import Place, Point, PositiveAmps, Step, Value, Volts, When, Words, words_for
 from saldatura.battery.string.compare import Condition
@@ -76,9 +77,9 @@ class NewSet(Value):
     def _of_one_condition(self) -> Self:
         flows = self.condition in ("load", "charging")
         if flows != (self.purpose == "load"):
-            raise ValueError(words.SET_UNDER_LOAD)
+            raise Unfitting("set_under_load", words.SET_UNDER_LOAD)
         if flows and self.current_a is None:
-            raise ValueError(words.GIVE_CURRENT_THAT_FLOWS)
+            raise Unfitting("current_missing", words.GIVE_CURRENT_THAT_FLOWS)
         return self
 
     @property

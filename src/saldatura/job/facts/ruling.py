@@ -4,6 +4,7 @@ from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.judge.types import CauseName
 from saldatura.battery.quantities import GroupNumber, Value, Words
 from saldatura.job.facts import words
@@ -24,7 +25,7 @@ class NewRuling(Value):
     @model_validator(mode="after")
     def _says_why(self) -> Self:
         if not self.confirmed and len(self.reason.strip()) < 3:
-            raise ValueError(words.SAY_IN_WORD)
+            raise Unfitting("reason_missing", words.SAY_IN_WORD)
         return self
 
 

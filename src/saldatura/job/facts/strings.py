@@ -25,7 +25,7 @@ class NewStrings(Value):
     @model_validator(mode="after")
     def _read_before(self) -> Self:
         if self.joined and not self.apart_v:
-            raise Misfit("apart_v", words.READ_BETWEEN_STRINGS)
+            raise Misfit("apart_v", "read_between_strings", words.READ_BETWEEN_STRINGS)
         return self
 
 

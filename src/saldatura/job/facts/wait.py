@@ -4,6 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.quantities import GroupNumber, PositiveAmps, Value
 from saldatura.job.facts import words
 from saldatura.job.facts.base import JobFact
@@ -25,9 +26,9 @@ class NewWait(Value):
     @model_validator(mode="after")
     def _how_long(self) -> Self:
         if self.kind == "capacity" and self.amps is None:
-            raise ValueError(words.CAPACITY_TEST_LASTS)
+            raise Unfitting("capacity_test_lasts", words.CAPACITY_TEST_LASTS)
         if self.kind == "self_discharge" and self.days is None:
-            raise ValueError(words.GIVE_DAYS)
+            raise Unfitting("give_days", words.GIVE_DAYS)
         return self
 
 

@@ -25,17 +25,18 @@ def block_there(facts: JobFacts, new: NewBlock) -> None:
     if new.method.by == "solder" and new.method.tabs == "aluminium":
         raise Impossible(
             "method.tabs",
+            "aluminium_takes_no_solder",
             words.ALUMINIUM_TAKES_NO_SOLDER,
         )
     series = facts.intake.pack.series
     beyond = next((g for g in new.work_groups if g > series), None)
     if beyond is not None:
-        raise Impossible("work_groups", words.there_is_no_group(beyond, series))
+        raise Impossible("work_groups", "no_such_group", words.there_is_no_group(beyond, series))
     cells = {c.cell for c in made.cells}
     for spot in new.sensors:
         lost = next((c for c in spot.between if c not in cells), None)
         if lost is not None:
-            raise Impossible("sensors", words.placed_against_and_map(spot.sensor, lost))
+            raise Impossible("sensors", "sensor_lost", words.placed_against_and_map(spot.sensor, lost))
 
 
 def step_of(facts: JobFacts, new: NewTick, policy: Policy) -> tuple[WorkList, ListedStep]:
@@ -44,8 +45,8 @@ def step_of(facts: JobFacts, new: NewTick, policy: Policy) -> tuple[WorkList, Li
     work = next((found for found in block.lists if found.name == new.list), None)
     if work is None:
         names = ", ".join(found.name for found in block.lists) or (block.lists_stop or "none")
-        raise Impossible("list", words.there_is_no_list(new.list, names))
+        raise Impossible("list", "no_such_list", words.there_is_no_list(new.list, names))
     step = next((s for s in work.steps if s.joint == new.joint), None)
     if step is None:
-        raise Impossible("joint", words.list_has_no(new.joint))
+        raise Impossible("joint", "no_such_joint", words.list_has_no(new.joint))
     return work, step

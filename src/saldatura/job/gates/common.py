@@ -27,6 +27,7 @@ def not_stale(recorded: Sequence[Fact], seen: int) -> None:
     if recorded and recorded[-1].id > seen:
         raise Refused(
             "stale",
+            "changed_elsewhere",
             words.CHANGED_IN_ANOTHER_WINDOW,
         )
 
@@ -36,6 +37,7 @@ def not_signed(facts: JobFacts) -> None:
     if facts.sign_off is not None:
         raise Refused(
             "signed",
+            "signed",
             words.JOB_IS_SIGNED_OFF,
         )
 
@@ -44,16 +46,18 @@ def work(facts: JobFacts) -> None:
     """Nothing is done on a signed, unscreened or quarantined pack."""
     not_signed(facts)
     if not facts.safety:
-        raise Refused("safety", words.SAFETY_SCREEN_IS_NOT)
+        raise Refused("safety", "safety_not_acknowledged", words.SAFETY_SCREEN_IS_NOT)
     # What cannot be read any more may have told of a danger.
     if max((fact.id for fact in facts.of_kind(UnreadFact)), default=0) > facts.safety[-1].id:
         raise Refused(
             "safety",
+            "safety_incomplete",
             words.RECORD_OF_THIS_PACK,
         )
     if facts.quarantine:
         raise Refused(
             "quarantine",
+            "in_quarantine",
             words.pack_is_in_quarantine(facts.quarantine),
         )
 
@@ -62,19 +66,19 @@ def release(facts: JobFacts, new: Release) -> None:
     """Only a quarantined pack can be released, when nothing charges it, and with a word on its damaged cells."""
     not_signed(facts)
     if not facts.quarantine:
-        raise Refused("quarantine", words.PACK_IS_NOT)
+        raise Refused("quarantine", "not_in_quarantine", words.PACK_IS_NOT)
     if facts.charging is not None:
-        raise Refused("charging", words.group_is_still(facts.charging.group))
+        raise Refused("charging", "group_charging", words.group_is_still(facts.charging.group))
     damaged = [danger for danger in facts.quarantine if danger in DAMAGING]
     if damaged and len(new.cells.strip()) < 3:
-        raise Impossible("cells", words.held_for_say_what(damaged))
+        raise Impossible("cells", "damaged_cells_untold", words.held_for_say_what(damaged))
 
 
 def group_exists(facts: JobFacts, group: int | None) -> None:
     """The group must exist on this pack; None is the pack itself."""
     series = facts.intake.pack.series
     if group is not None and group > series:
-        raise Impossible("group", words.group_does_not_exist(group, series))
+        raise Impossible("group", "no_such_group", words.group_does_not_exist(group, series))
 
 
 def replayed(facts: JobFacts, new: NewReading) -> bool:
@@ -84,7 +88,7 @@ def replayed(facts: JobFacts, new: NewReading) -> bool:
         return False
     assert isinstance(old, ReadingFact)
     if (old.point, old.volts, old.place) != (new.point, new.volts, new.place):
-        raise Refused("key", words.ANOTHER_READING_WAS_SENT)
+        raise Refused("key", "key_of_another", words.ANOTHER_READING_WAS_SENT)
     return True
 
 
@@ -93,6 +97,7 @@ def not_charging(facts: JobFacts) -> None:
     if facts.charging is not None:
         raise Refused(
             "charging",
+            "group_charging",
             words.group_is_still_charging_end(facts.charging.group),
         )
 
@@ -104,7 +109,7 @@ def sites_exist(facts: JobFacts, at: At) -> None:
     beyond = next((tap for tap in at.taps if tap > facts.intake.pack.series), None)
     if beyond is not None:
         series = facts.intake.pack.series
-        raise Impossible("taps", words.tap_does_not_exist(beyond, series))
+        raise Impossible("taps", "no_such_tap", words.tap_does_not_exist(beyond, series))
 
 
 def join(facts: JobFacts, new: NewJoin, policy: Policy) -> None:
@@ -112,23 +117,23 @@ def join(facts: JobFacts, new: NewJoin, policy: Policy) -> None:
     work(facts)
     stands = joining_of(facts, policy)
     if stands is None or stands.identified is None:
-        raise Refused("leads", words.NO_LEADS_ARE_IDENTIFIED)
+        raise Refused("leads", "no_leads_identified", words.NO_LEADS_ARE_IDENTIFIED)
     placed = next((p for p in stands.identified.order if p.tap == new.tap), None)
     if placed is None or placed.lead != new.lead:
         belongs = words.lead_belongs_there(placed.lead) if placed else words.NO_LEAD_BELONGS_THERE
-        raise Refused("order", words.lead_is_not(new.lead, new.tap, belongs))
+        raise Refused("order", "lead_of_another_tap", words.lead_is_not(new.lead, new.tap, belongs))
     again = any(join.tap == new.tap for join in facts.joined)
-    if stands.stop is not None and not again:
-        raise Refused("stopped", stands.stop)
+    if stands.stop is not None and stands.stopped_by is not None and not again:
+        raise Refused("stopped", stands.stopped_by, stands.stop)
     if not again and stands.next is not None and stands.next.tap != new.tap:
-        raise Refused("order", words.pin_comes_next(stands.next.tap, stands.next.lead))
+        raise Refused("order", "pin_out_of_order", words.pin_comes_next(stands.next.tap, stands.next.lead))
 
 
 def photo(facts: JobFacts) -> None:
     """A job holds so many photos and no more."""
     work(facts)
     if len(facts.photos) >= MOST_PHOTOS:
-        raise Refused("photo", words.job_has_photos_already(MOST_PHOTOS))
+        raise Refused("photo", "too_many_photos", words.job_has_photos_already(MOST_PHOTOS))
 
 
 def load_run(facts: JobFacts, amps: float) -> None:
@@ -141,6 +146,7 @@ def load_run(facts: JobFacts, amps: float) -> None:
     if amps > most:
         raise Impossible(
             "amps",
+            "amps_beyond_pack",
             words.beyond_what_this_pack(amps, most),
         )
 
@@ -148,16 +154,16 @@ def load_run(facts: JobFacts, amps: float) -> None:
 def not_parted(facts: JobFacts) -> None:
     """What charges, runs or leaves as a whole has its strings joined."""
     if facts.parted:
-        raise Refused("strings", words.STRINGS_ARE_APART)
+        raise Refused("strings", "strings_apart", words.STRINGS_ARE_APART)
 
 
 def may_be_left_out(facts: JobFacts, group: int) -> None:
     """One group at a time, and never the only one."""
     group_exists(facts, group)
     if facts.intake.pack.series < 2:
-        raise Refused("group", words.ONLY_GROUP_OF_PACK)
+        raise Refused("group", "only_group", words.ONLY_GROUP_OF_PACK)
     if facts.intake.pack.strings > 1:
-        raise Refused("group", SHORTER_STRING)
+        raise Refused("group", "shorter_string", SHORTER_STRING)
 
 
 def not_condemned(lost: Mapping[int, str]) -> None:
@@ -166,5 +172,6 @@ def not_condemned(lost: Mapping[int, str]) -> None:
         group, why = next(iter(lost.items()))
         raise Refused(
             "condemned",
+            "group_condemned",
             words.group_stays_in_no(group, why),
         )

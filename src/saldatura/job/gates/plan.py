@@ -21,7 +21,7 @@ def keeps_none_lost(lost: Mapping[int, str], offered: Repair | None, new: NewAcc
     keeps = bool(left) and new.repair in KEEP_ALL | OF_GROUPS
     if keeps or (offered is not None and offered.keeps_lost):
         why = lost[min(left)] if left else offered.ruled_out if offered is not None else ""
-        raise errors.Refused("ruled_out", words.not_done_lost_cells(why))
+        raise errors.Refused("ruled_out", "cells_lost", words.not_done_lost_cells(why))
 
 
 def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
@@ -29,4 +29,4 @@ def not_ruled_out(offered: Repair | None, new: NewAccepted) -> None:
     if offered is None or offered.ruled_out is None:
         return
     if len(new.note.strip()) < 3:
-        raise errors.Refused("ruled_out", words.plan_rules_it_out(offered.ruled_out))
+        raise errors.Refused("ruled_out", "ruled_out", words.plan_rules_it_out(offered.ruled_out))

@@ -9,11 +9,15 @@ from saldatura.ledger.kind import Kind
 def archiving(facts: JobFacts) -> None:
     """A pack that is held, or that charges, stays in sight."""
     if facts.sign_off is None and facts.quarantine:
-        raise Refused("quarantine", "a pack in quarantine stays in sight; release it, or close it as scrap, first")
+        raise Refused(
+            "quarantine",
+            "in_quarantine",
+            "a pack in quarantine stays in sight; release it, or close it as scrap, first",
+        )
     if facts.charging is not None:
-        raise Refused("charging", f"group {facts.charging.group} is still charging; end that first")
+        raise Refused("charging", "group_charging", f"group {facts.charging.group} is still charging; end that first")
     if facts.archived:
-        raise Refused("archived", "this job is in the archive already")
+        raise Refused("archived", "archived_already", "this job is in the archive already")
 
 
 KIND = Kind(

@@ -25,7 +25,9 @@ def cells_in(facts: JobFacts, new: NewCellsIn) -> None:
     named = [cells.group for cells in new.named]
     stray = next((g for g in named if g not in new.groups or named.count(g) > 1), None)
     if stray is not None:
-        raise Impossible("named", f"group {stray} is named twice, or is not among the groups whose cells are in")
+        raise Impossible(
+            "named", "group_named_twice", f"group {stray} is named twice, or is not among the groups whose cells are in"
+        )
 
 
 def record_cells_in(facts: JobFacts, new: NewCellsIn, moment: Moment) -> list[Fact]:

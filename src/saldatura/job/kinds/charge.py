@@ -15,7 +15,7 @@ from saldatura.job.facts import ChargeBegun, ChargeEnd, JobFacts, NewCharge
 from saldatura.job.gates import charge as charge_gates
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
-from saldatura.ledger.fact import Fact
+from saldatura.ledger.fact import Fact, StandsAgainst
 from saldatura.ledger.kind import Kind
 
 
@@ -26,14 +26,20 @@ def _fits_charge(facts: JobFacts, fact: ChargeBegun, _before: dict[int, Fact]) -
     pack = facts.intake.pack
     window = WINDOWS[pack.chemistry]
     if is_lost(Policy().window(pack.chemistry), fact.start_v):
-        raise Impossible("start_v", "a group under the floor or reversed is not charged")
+        raise Impossible("start_v", "under_floor", "a group under the floor or reversed is not charged")
     lost = lost_of(facts, Policy())
     if fact.group in lost:
-        raise Impossible("group", f"group {fact.group} is not charged. {lost[fact.group]}")
+        raise Impossible("group", "group_lost", f"group {fact.group} is not charged. {lost[fact.group]}")
     if fact.target_v > window.highest_charge_v + ABOVE_FULL_V:
-        raise Impossible("target_v", f"{typed(fact.target_v)} V is more than a group of {window.name} is charged to")
+        raise Impossible(
+            "target_v",
+            "target_above_full",
+            f"{typed(fact.target_v)} V is more than a group of {window.name} is charged to",
+        )
     if fact.current_a > (1 + ROUNDED_SHARE) * pack.rated_ah:
-        raise Impossible("current_a", f"{typed(fact.current_a)} A is above 1 C, {typed(pack.rated_ah)} A")
+        raise Impossible(
+            "current_a", "above_one_c", f"{typed(fact.current_a)} A is above 1 C, {typed(pack.rated_ah)} A"
+        )
 
 
 def _charge_told(fact: ChargeBegun) -> NewCharge:
@@ -50,14 +56,14 @@ def record_charge(facts: JobFacts, new: NewCharge, moment: Moment) -> list[Fact]
     plan = level_of(facts, LevelQuestion(target=new.target, current_a=new.current_a), moment.policy)
     need = next((n for n in plan.needs if n.group == new.group), None)
     if need is None:
-        raise errors.Refused("at_target", f"group {new.group} is at the target already; nothing to charge")
+        raise errors.Refused("at_target", "at_target", f"group {new.group} is at the target already; nothing to charge")
     return [begun(need, new.target, moment.at, moment.stamp["clock_s"])]
 
 
-def unended(facts: JobFacts, fact: Fact) -> str | None:
+def unended(facts: JobFacts, fact: Fact) -> StandsAgainst | None:
     """A charge that ended was one; only one that runs can be called off."""
     run = next((end for end in facts.recorded(ChargeEnd) if end.charge == fact.id), None)
-    return "it ran and has ended; what its group reads now is what counts" if run else None
+    return StandsAgainst("ended", "it ran and has ended; what its group reads now is what counts") if run else None
 
 
 KIND = Kind(

@@ -5,7 +5,7 @@ from saldatura.job.facts import ChargeBegun, ChargeEnd, EndOfCharge, JobFacts, R
 from saldatura.job.gates.charge import runs
 from saldatura.job.gates.common import not_signed
 from saldatura.job.moment import Moment
-from saldatura.ledger.fact import Fact
+from saldatura.ledger.fact import Fact, StandsAgainst
 from saldatura.ledger.kind import Kind
 
 
@@ -13,16 +13,18 @@ def end_of_charge(facts: JobFacts, new: EndOfCharge) -> None:
     """A charge that runs; also in quarantine, where ending it is the first thing to do, and no voltage is read."""
     not_signed(facts)
     if new.volts is None and not facts.quarantine:
-        raise Impossible("volts", "give what the group reads now; only a pack in quarantine is left alone")
+        raise Impossible(
+            "volts", "volts_missing", "give what the group reads now; only a pack in quarantine is left alone"
+        )
     runs(facts, new.charge)
 
 
-def unfollowed(facts: JobFacts, fact: Fact) -> str | None:
+def unfollowed(facts: JobFacts, fact: Fact) -> StandsAgainst | None:
     """After the end of a charge readings and charges go by it; a stand-in charger is off already."""
     if facts.simulated:
-        return "the stand-in charger is off; begin another charge"
+        return StandsAgainst("charger_is_off", "the stand-in charger is off; begin another charge")
     later = [kind for kind in (ReadingFact, SetFact, ChargeBegun) if any(f.id > fact.id for f in facts.of_kind(kind))]
-    return "it was read or charged again since" if later else None
+    return StandsAgainst("followed", "it was read or charged again since") if later else None
 
 
 def record_end(facts: JobFacts, new: EndOfCharge, moment: Moment) -> list[Fact]:

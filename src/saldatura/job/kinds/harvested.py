@@ -22,10 +22,16 @@ def harvest(facts: JobFacts, new: NewHarvest, policy: Policy) -> None:
     for group in new.groups:
         if now[group].condemned is not None:
             raise errors.Refused(
-                "cells", f"group {group} is not kept. {now[group].barred} Such cells are waste, never used again."
+                "cells",
+                "cells_are_waste",
+                f"group {group} is not kept. {now[group].barred} Such cells are waste, never used again.",
             )
         if now[group].volts is None and now[group].capacity_ah is None:
-            raise errors.Refused("unread", f"group {group} is not settled; read it in Probe before its cells are kept")
+            raise errors.Refused(
+                "unread",
+                "group_not_settled",
+                f"group {group} is not settled; read it in Probe before its cells are kept",
+            )
 
 
 def harvested_there(facts: JobFacts, new: NewHarvest) -> None:
@@ -33,7 +39,9 @@ def harvested_there(facts: JobFacts, new: NewHarvest) -> None:
     gates.sites_exist(facts, At(groups=new.groups))
     again = next((g for g in new.groups if g in facts.harvested or new.groups.count(g) > 1), None)
     if again is not None:
-        raise Impossible("groups", f"group {again} is cut out already; each group gives its cells once")
+        raise Impossible(
+            "groups", "cut_out_already", f"group {again} is cut out already; each group gives its cells once"
+        )
 
 
 def record_harvest(facts: JobFacts, new: NewHarvest, moment: Moment) -> list[Fact]:

@@ -38,6 +38,7 @@ def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
     if new.pack.chemistry != as_taken_in.chemistry and (lost := lost_of(facts, policy)):
         raise Refused(
             "condemned",
+            "chemistry_clears_nothing",
             f"another chemistry does not clear a group that is condemned. Group {min(lost)}: {lost[min(lost)]}",
         )
     if facts.structure.began:
@@ -48,15 +49,19 @@ def correction(facts: JobFacts, new: Intake, policy: Policy) -> None:
         ):
             raise Refused(
                 "intake",
+                "pack_changed_since",
                 f"the pack was changed since: it came as {as_taken_in.label} and is {now.label} now; take that back first to correct how it is built",
             )
         return
     highest = max((max(facts.intake.pack.span(r.point)) for r in facts.readings if r.point.kind != "pack"), default=0)
     if facts.readings and facts.intake.pack.strings != new.pack.strings:
-        raise Refused("intake", "readings are recorded by the strings that were told; take them back first")
+        raise Refused(
+            "intake", "readings_by_strings", "readings are recorded by the strings that were told; take them back first"
+        )
     if new.pack.series < highest:
         raise Refused(
             "intake",
+            "readings_beyond",
             f"readings up to tap {highest} are recorded; a pack of {new.pack.series} in series has no such tap",
         )
 

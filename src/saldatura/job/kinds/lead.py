@@ -13,12 +13,14 @@ def lead(facts: JobFacts, new: NewLead) -> None:
     """A lead that is joined is not loose any more, and a bundle holds no more leads than can be told apart."""
     work(facts)
     if facts.intake.pack.strings > 1:
-        raise Refused("strings", LEADS_READ_ALIKE)
+        raise Refused("strings", "leads_read_alike", LEADS_READ_ALIKE)
     if any(join.lead == new.lead for join in facts.joined):
-        raise Refused("joined", f"lead {new.lead} is joined already; read its pin instead")
+        raise Refused("joined", "lead_joined", f"lead {new.lead} is joined already; read its pin instead")
     names = {fact.lead for fact in facts.leads} | {new.lead}
     if len(names) > MOST_LEADS:
-        raise Refused("lead", f"{MOST_LEADS} leads are noted already; take those off the list that are none")
+        raise Refused(
+            "lead", "too_many_leads", f"{MOST_LEADS} leads are noted already; take those off the list that are none"
+        )
 
 
 KIND = Kind(

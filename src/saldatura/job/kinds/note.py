@@ -4,7 +4,7 @@ from saldatura.battery.errors import Impossible
 from saldatura.battery.measures.evidence import sites
 from saldatura.job.facts import JobFacts, NewNote, NoteFact
 from saldatura.job.gates.common import not_signed, sites_exist
-from saldatura.ledger.fact import Fact
+from saldatura.ledger.fact import Fact, StandsAgainst
 from saldatura.ledger.kind import Kind
 
 
@@ -23,14 +23,15 @@ def noted(facts: JobFacts, new: NewNote) -> None:
         if "normal" in answers and len(answers) > 1:
             raise Impossible(
                 "evidence",
+                "normal_and_not",
                 f"the {kind} cannot be normal and {' and '.join(sorted(answers - {'normal'})).replace('_', ' ')} in one moment; keep one",
             )
 
 
-def harmless(facts: JobFacts, fact: Fact) -> str | None:
+def harmless(facts: JobFacts, fact: Fact) -> StandsAgainst | None:
     """A danger that was seen is lifted by a release alone, like one that the screen found."""
     if isinstance(fact, NoteFact) and facts.dangers_of(fact):
-        return "it tells of a danger; a release with name and reason lifts that"
+        return StandsAgainst("tells_of_danger", "it tells of a danger; a release with name and reason lifts that")
     return None
 
 

@@ -21,14 +21,16 @@ def of_this_build(facts: JobFacts, fact: PatternTaken) -> None:
     free(facts)
     sheet_pack, pack = fact.sheet.pack, facts.as_told.pack
     if (sheet_pack.series, sheet_pack.strings) != (pack.series, pack.strings):
-        raise Impossible("pattern", words.pattern_is_of_another_build(sheet_pack.label, pack.label))
+        raise Impossible(
+            "pattern", "pattern_of_another_build", words.pattern_is_of_another_build(sheet_pack.label, pack.label)
+        )
 
 
 def take(facts: JobFacts, new: TakePattern, moment: Moment) -> list[Fact]:
     """The pattern as it stands now. Raises Impossible where there is none, or it is of another build."""
     found = moment.pattern(new.pattern)
     if found is None:
-        raise Impossible("pattern", words.there_is_no_pattern(new.pattern))
+        raise Impossible("pattern", "no_such_pattern", words.there_is_no_pattern(new.pattern))
     taken = PatternTaken(uid=found.uid, revision=found.revision, sheet=found.sheet, **moment.stamp)
     of_this_build(facts, taken)
     return [taken]

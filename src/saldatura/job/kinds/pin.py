@@ -17,10 +17,12 @@ def pin(facts: JobFacts, new: NewPin) -> None:
 def pin_there(facts: JobFacts, new: NewPin) -> None:
     """The photo and the tap of a pin must be there."""
     if all(kept.id != new.photo for kept in facts.photos):
-        raise Impossible("photo", f"this job has no photo {new.photo}")
+        raise Impossible("photo", "no_such_photo", f"this job has no photo {new.photo}")
     series = facts.intake.pack.series
     if new.place.kind == "tap" and new.place.tap > series:
-        raise Impossible("place", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}")
+        raise Impossible(
+            "place", "no_such_tap", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}"
+        )
 
 
 KIND = Kind(

@@ -17,14 +17,17 @@ def pin_read(facts: JobFacts, new: NewPinRead, policy: Policy) -> None:
     connector = next((c for c in connectors if c.name == new.connector), None)
     if connector is None:
         raise Impossible(
-            "connector", f"there is no connector {new.connector}; there is {', '.join(c.name for c in connectors)}"
+            "connector",
+            "no_such_connector",
+            f"there is no connector {new.connector}; there is {', '.join(c.name for c in connectors)}",
         )
     row = next((r for r in connector.rows if r.pin == new.pin), None)
     if row is None:
-        raise Impossible("pin", f"{new.connector} has no pin {new.pin}")
+        raise Impossible("pin", "no_such_pin", f"{new.connector} has no pin {new.pin}")
     if row.expected_v is None:
         raise Impossible(
             "pin",
+            "pin_is_no_tap",
             f"pin {new.pin} of {new.connector} is no tap of this pack ({row.says}); nothing is to be read there in volts",
         )
 

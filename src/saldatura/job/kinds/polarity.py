@@ -14,7 +14,7 @@ def polarity(facts: JobFacts, new: NewPolarity, policy: Policy) -> None:
     """A cell of the block, read in its place."""
     gates.work(facts)
     if all(c.cell != new.cell for c in block_of(facts, policy).map.cells):
-        raise Impossible("cell", f"the map has no cell {new.cell}")
+        raise Impossible("cell", "no_such_cell", f"the map has no cell {new.cell}")
 
 
 KIND = Kind(

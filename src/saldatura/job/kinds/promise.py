@@ -18,7 +18,7 @@ def promise(facts: JobFacts, new: NewPromise, moment: Moment) -> None:
     """A promise is of a day to come, within a year, of a job that is not closed."""
     gates.not_signed(facts)
     if not moment.at < new.ready < moment.at + MOST:
-        raise Impossible("ready", words.PROMISE_A_DAY_TO_COME)
+        raise Impossible("ready", "day_is_past", words.PROMISE_A_DAY_TO_COME)
 
 
 KIND = Kind(

@@ -10,19 +10,23 @@ from saldatura.job.gates.common import replayed, work
 from saldatura.job.gates.words import TERMINALS_ARE_ONE_STRINGS
 from saldatura.job.moment import Moment
 from saldatura.job.recording import new_set
-from saldatura.ledger.fact import Fact
+from saldatura.ledger.fact import Fact, StandsAgainst
 from saldatura.ledger.kind import Kind
 
 
 def _fits_reading(facts: JobFacts, fact: ReadingFact, before: dict[int, Fact]) -> None:
     on_pack(facts, fact.point)
     if isinstance(fact.point, GroupPoint) and fact.point.group in facts.harvested:
-        raise Impossible("point", f"group {fact.point.group} is cut out of this pack; there is nothing to read")
+        raise Impossible(
+            "point", "group_cut_out", f"group {fact.point.group} is cut out of this pack; there is nothing to read"
+        )
     if not isinstance(before.get(fact.set_id), SetFact):
-        raise Impossible("set_id", f"there is no set {fact.set_id} before it")
+        raise Impossible("set_id", "no_such_set", f"there is no set {fact.set_id} before it")
     old = before.get(fact.supersedes) if fact.supersedes is not None else None
     if fact.supersedes is not None and not (isinstance(old, ReadingFact) and old.point == fact.point):
-        raise Impossible("supersedes", f"there is no reading {fact.supersedes} of that point before it")
+        raise Impossible(
+            "supersedes", "no_such_reading", f"there is no reading {fact.supersedes} of that point before it"
+        )
 
 
 def _named(facts: JobFacts, new: NewReading) -> NewReading:
@@ -39,13 +43,13 @@ def on_pack(facts: JobFacts, point: Point) -> None:
     black, red = facts.intake.pack.span(point)
     if max(black, red) > series:
         where = f"group {red}" if point.kind == "group" else f"tap {max(black, red)}"
-        raise Impossible("point", f"{where} does not exist: {series} in series, so taps 0 to {series}")
+        raise Impossible("point", "no_such_point", f"{where} does not exist: {series} in series, so taps 0 to {series}")
     if point.kind == "pack" and facts.parted:
-        raise Refused("strings", TERMINALS_ARE_ONE_STRINGS)
+        raise Refused("strings", "one_string_at_terminals", TERMINALS_ARE_ONE_STRINGS)
     if black == red:
-        raise Impossible("point", f"tap {red} against itself reads nothing; name two different taps")
+        raise Impossible("point", "tap_to_itself", f"tap {red} against itself reads nothing; name two different taps")
     if facts.intake.pack.lowest_tap(max(black, red)) > min(black, red):
-        raise Impossible("point", taps_of_two_strings(*sorted((black, red))))
+        raise Impossible("point", "two_strings", taps_of_two_strings(*sorted((black, red))))
 
 
 def reading(facts: JobFacts, new: NewReading) -> None:
@@ -60,6 +64,7 @@ def reading(facts: JobFacts, new: NewReading) -> None:
     if isinstance(new.point, GroupPoint) and new.point.group in facts.harvested:
         raise Refused(
             "harvested",
+            "group_cut_out",
             f"group {new.point.group} is cut out of this pack; there is nothing to read. Put cells in, or leave it out",
         )
     if new.supersedes is not None:
@@ -67,21 +72,31 @@ def reading(facts: JobFacts, new: NewReading) -> None:
         return
     reading_set = facts.last_set(new.purpose)
     if reading_set is None and new.purpose == "load":
-        raise Refused("set", "no set under load is begun; begin one in Measures with its current first")
+        raise Refused(
+            "set", "no_set_under_load", "no set under load is begun; begin one in Measures with its current first"
+        )
     if reading_set is not None and len(facts.standing(reading_set.id)) >= MOST_READINGS:
-        raise Refused("set", f"this set holds {MOST_READINGS} readings, as many as a set can; begin a fresh one")
+        raise Refused(
+            "set", "set_full", f"this set holds {MOST_READINGS} readings, as many as a set can; begin a fresh one"
+        )
 
 
 def _corrects(facts: JobFacts, new: NewReading) -> None:
     old = next((r for r in facts.readings if r.id == new.supersedes), None)
     if old is None:
-        raise Impossible("supersedes", f"this job has no reading {new.supersedes}")
+        raise Impossible("supersedes", "no_such_reading", f"this job has no reading {new.supersedes}")
     if old.point != new.point:
         raise Impossible(
-            "supersedes", "a correction is of the same point; record another point as a reading of its own"
+            "supersedes",
+            "another_point",
+            "a correction is of the same point; record another point as a reading of its own",
         )
     if old.place != new.place:
-        raise Impossible("supersedes", "a reading at another place corrects none; record it beside, without supersedes")
+        raise Impossible(
+            "supersedes",
+            "another_place",
+            "a reading at another place corrects none; record it beside, without supersedes",
+        )
 
 
 def record_reading(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fact]:
@@ -94,7 +109,9 @@ def record_reading(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fac
     if reading_set is None or (reading_set.clock_s is None) != (moment.clock is None):
         if new.purpose == "load":
             raise errors.Refused(
-                "set", "the set under load is of another pack, real or virtual; begin one with its current first"
+                "set",
+                "set_of_another_pack",
+                "the set under load is of another pack, real or virtual; begin one with its current first",
             )
         reading_set = new_set(facts, NewSet(purpose=new.purpose), moment, number=-1)
         found.append(reading_set)
@@ -102,16 +119,16 @@ def record_reading(facts: JobFacts, new: NewReading, moment: Moment) -> list[Fac
     return [*found, ReadingFact(**sent, set_id=reading_set.id, **moment.stamp)]
 
 
-def uncorrected(facts: JobFacts, fact: Fact) -> str | None:
+def uncorrected(facts: JobFacts, fact: Fact) -> StandsAgainst | None:
     """A correction rests on the reading it corrects, and a charge on the readings it was begun by."""
     if fact.id in facts.superseded:
-        return "a later reading corrects it; take that back first"
+        return StandsAgainst("corrected_later", "a later reading corrects it; take that back first")
     return _charged_since(facts, fact, None)
 
 
-def _charged_since(facts: JobFacts, fact: Fact, group: int | None) -> str | None:
+def _charged_since(facts: JobFacts, fact: Fact, group: int | None) -> StandsAgainst | None:
     run = next((r for r in facts.charges if r.id > fact.id and group in (None, r.group)), None)
-    return f"the charge of group {run.group} was begun by it" if run else None
+    return StandsAgainst("charged_by_it", f"the charge of group {run.group} was begun by it") if run else None
 
 
 KIND = Kind(

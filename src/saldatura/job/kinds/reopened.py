@@ -9,7 +9,7 @@ from saldatura.ledger.kind import Kind
 def reopening(facts: JobFacts) -> None:
     """Only what is closed is opened again."""
     if facts.sign_off is None:
-        raise Refused("signed", "this job is open; there is nothing to reopen")
+        raise Refused("signed", "open_already", "this job is open; there is nothing to reopen")
 
 
 KIND = Kind(

@@ -3,14 +3,15 @@
 from saldatura.job import recording
 from saldatura.job.facts import JobFacts, NewSet, ReadingFact, SetFact
 from saldatura.job.gates import common as gates
-from saldatura.ledger.fact import Fact
+from saldatura.ledger.fact import Fact, StandsAgainst
 from saldatura.ledger.kind import Kind
 
 
-def unread(facts: JobFacts, fact: Fact) -> str | None:
+def unread(facts: JobFacts, fact: Fact) -> StandsAgainst | None:
     """A set's readings rest on it."""
     held = [r for r in facts.recorded(ReadingFact) if r.set_id == fact.id]
-    return f"{len(held)} of its readings stand; take those back first" if held else None
+    says = f"{len(held)} of its readings stand; take those back first"
+    return StandsAgainst("readings_stand", says) if held else None
 
 
 KIND = Kind(

@@ -29,13 +29,15 @@ def _sign_off_gate(facts: JobFacts, new: NewSignOff, moment: Moment) -> None:
 def _sign_off_fits(facts: JobFacts, fact: Fact, _before: dict[int, Fact]) -> None:
     """What a file says was signed is what can be shown of it, and not before anything was done."""
     if not opens_again(facts.with_facts([fact])):
-        raise Impossible("results", "hold nothing that this program, or an earlier one, would have signed")
+        raise Impossible(
+            "results", "results_not_signed_here", "hold nothing that this program, or an earlier one, would have signed"
+        )
 
 
 def _signed(facts: JobFacts, new: NewSignOff, moment: Moment) -> list[Fact]:
     results = assess(facts, moment.at, moment.clock, moment.policy)
     if results.troubles:
-        raise Impossible("job", f"it cannot be frozen as it stands: {results.troubles[0]}")
+        raise Impossible("job", "results_in_trouble", f"it cannot be frozen as it stands: {results.troubles[0]}")
     inputs = {"facts": [written(fact) for fact in facts.whole], "policy": moment.policy.model_dump()}
     frozen = results.model_dump(mode="json")
     # Evidence that contradicts itself keeps no pack from its owner: that judgement is left out.
@@ -62,7 +64,7 @@ def closing(facts: JobFacts, new: NewSignOff) -> None:
     """Nothing is closed while something charges; a pack in quarantine only as scrap."""
     not_signed(facts)
     if facts.charging is not None:
-        raise Refused("charging", "a group is still charging; end the charge in Level first")
+        raise Refused("charging", "group_charging", "a group is still charging; end the charge in Level first")
     if new.outcome != "scrap":
         work(facts)
         return
@@ -71,7 +73,7 @@ def closing(facts: JobFacts, new: NewSignOff) -> None:
         ("went", "where it went, such as the collection it was given to"),
     ):
         if len(getattr(new, field).strip()) < 3:
-            raise Impossible(field, f"say {what}")
+            raise Impossible(field, "say_it", f"say {what}")
 
 
 def sign_off(
@@ -90,10 +92,14 @@ def sign_off(
         not_parted(facts)
     if failed and len(new.reason.strip()) < 3:
         raise Refused(
-            "proof", f"{' and '.join(failed)} did not hold; give the reason why the pack is handed back all the same"
+            "proof",
+            "proof_failed",
+            f"{' and '.join(failed)} did not hold; give the reason why the pack is handed back all the same",
         )
     if (proof is None or proof.result != "pass") and len(new.reason.strip()) < 3:
-        raise Refused("proof", "Prove has not passed; give the reason why the pack is handed back all the same")
+        raise Refused(
+            "proof", "not_proved", "Prove has not passed; give the reason why the pack is handed back all the same"
+        )
 
 
 KIND = Kind(

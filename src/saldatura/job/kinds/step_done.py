@@ -18,7 +18,7 @@ def step_there(facts: JobFacts, new: NewStepDone) -> None:
     """The step must be one of the pattern that the job took over."""
     taken = facts.pattern
     if taken is None or all(one.does != new.step for one in getattr(taken.sheet, new.list)):
-        raise Impossible("step", words.pattern_has_no_such_step(new.step[:60]))
+        raise Impossible("step", "no_such_step", words.pattern_has_no_such_step(new.step[:60]))
 
 
 KIND = Kind(

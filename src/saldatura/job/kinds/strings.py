@@ -20,21 +20,25 @@ def strings(facts: JobFacts, new: NewStrings, policy: Policy) -> None:
     gates.work(facts)
     pack = facts.intake.pack
     if pack.strings < 2:
-        raise Refused("strings", words.ONE_STRING)
+        raise Refused("strings", "one_string", words.ONE_STRING)
     if new.joined != facts.parted:
-        raise Refused("strings", words.STRINGS_ARE_JOINED if new.joined else words.STRINGS_ARE_PARTED)
+        raise Refused(
+            "strings", "strings_so_already", words.STRINGS_ARE_JOINED if new.joined else words.STRINGS_ARE_PARTED
+        )
     gates.not_charging(facts)
     if not new.joined:
         return
     if len(new.apart_v) != pack.strings - 1:
-        raise Impossible("apart_v", words.strings_want_readings(pack.strings - 1, len(new.apart_v)))
+        raise Impossible(
+            "apart_v", "readings_between_missing", words.strings_want_readings(pack.strings - 1, len(new.apart_v))
+        )
     sums = sums_of_strings(facts, groups_now(facts, assess_set(facts, "probe", policy), policy))
     for string, read in enumerate(new.apart_v, start=2):
         if abs(read) > TOGETHER_STRINGS_V:
-            raise Refused("apart_v", words.string_stands_apart(string, read, TOGETHER_STRINGS_V))
+            raise Refused("apart_v", "strings_stand_apart", words.string_stands_apart(string, read, TOGETHER_STRINGS_V))
         first, own = sums[0], sums[string - 1]
         if first is not None and own is not None and abs(own - first - read) > SUMS_AGREE_V * pack.in_string:
-            raise Refused("apart_v", words.groups_say_otherwise(string, own - first, read))
+            raise Refused("apart_v", "groups_say_otherwise", words.groups_say_otherwise(string, own - first, read))
 
 
 KIND = Kind(

@@ -60,11 +60,13 @@ def tick(
     block = block_of(facts, policy)
     _lists_before(block, work)
     if step.done:
-        raise errors.Refused("done", f"{new.joint} is ticked off already")
+        raise errors.Refused("done", "ticked_already", f"{new.joint} is ticked off already")
     if work.next != new.joint:
-        raise errors.Refused("order", f"{work.next} comes first")
+        raise errors.Refused("order", "out_of_order", f"{work.next} comes first")
     if step.asks is not None and new.volts is None:
-        raise Impossible("volts", f"read it first: {step.asks.what}, about {figure(step.asks.expected_v, 2)} V")
+        raise Impossible(
+            "volts", "read_it_first", f"read it first: {step.asks.what}, about {figure(step.asks.expected_v, 2)} V"
+        )
     waiting = waits_of(facts, at, clock)
     if waiting and not new.early:
         left = max((w.until - at).total_seconds() for w in waiting) / 60
@@ -76,10 +78,12 @@ def tick(
             else "cools"
         )
         raise errors.Refused(
-            "wait", f"it {what} for another {max(1, round(left))} min; go on early only if you know that it has"
+            "wait",
+            "wait_not_over",
+            f"it {what} for another {max(1, round(left))} min; go on early only if you know that it has",
         )
-    if (step.joins or step.wants == "polarity") and block.stop is not None:
-        raise errors.Refused("polarity", block.stop)
+    if (step.joins or step.wants == "polarity") and block.stop is not None and block.stopped_by is not None:
+        raise errors.Refused("polarity", block.stopped_by, block.stop)
     if step.joins or step.wants == "coupon":
         _couponed(facts, step, policy, at, last_coupon)
     if step.joins:
@@ -91,14 +95,16 @@ def _lists_before(block: Block, work: WorkList) -> None:
     before = block.lists[: block.lists.index(work)]
     open_ = next((found for found in before if found.next is not None), None)
     if open_ is not None:
-        raise errors.Refused("list", words.list_comes_first(open_.title, work.title, open_.next or ""))
+        raise errors.Refused(
+            "list", "another_list_first", words.list_comes_first(open_.title, work.title, open_.next or "")
+        )
 
 
 def _enough(block: Block, new: NewTick) -> None:
     """Nothing is joined by strips that are not enough for the load, but for a reason that is said."""
     if block.strips is None or block.strips.enough or len(new.reason.strip()) >= LEAST_REASON:
         return
-    raise Impossible("reason", words.strips_are_not_enough(block.strips.because))
+    raise Impossible("reason", "strips_too_thin", words.strips_are_not_enough(block.strips.because))
 
 
 # Fewer signs are no reason.
@@ -112,11 +118,13 @@ def _agreed(facts: JobFacts, work: WorkList) -> None:
     if taken is None or taken.repair != "drop_group" or (taken.groups and group not in taken.groups):
         raise errors.Refused(
             "agreed",
+            "not_agreed",
             f"leaving group {group} out is not agreed with the customer: record in Plan that it is, with the reason, first",
         )
     if len(taken.note.strip()) < LEAST_REASON:
         raise errors.Refused(
             "agreed",
+            "agreed_without_reason",
             f"it is agreed to leave group {group} out, but nobody says why: record it again in Plan with the reason",
         )
 
@@ -127,16 +135,20 @@ def _couponed(facts: JobFacts, step: ListedStep, policy: Policy, at: datetime, l
         return
     recipe = block.method.recipe
     if recipe is None:
-        raise errors.Refused("recipe", "say on the map by which recipe of the weld lab this block is welded")
+        raise errors.Refused(
+            "recipe", "no_recipe", "say on the map by which recipe of the weld lab this block is welded"
+        )
     last = last_coupon(recipe)
     if last is None or at - last.at > timedelta(hours=policy.coupon_hours):
         raise errors.Refused(
             "coupon",
+            "no_coupon",
             f"no coupon of {recipe.strip} with {recipe.welder} in the last {typed(policy.coupon_hours)} h: pull one in the weld lab before the first weld",
         )
     if last.outcome != "good":
         raise errors.Refused(
             "coupon",
+            "coupon_failed",
             f"the last coupon of {recipe.strip} with {recipe.welder} was {last.outcome.replace('_', ' ')}: find its setting again in the weld lab first",
         )
 

@@ -26,11 +26,14 @@ def record_try(facts: JobFacts, new: NewTry, moment: Moment) -> list[Fact]:
     if part is None or not isinstance(new.evidence, Swap) or part.what != new.evidence.put:
         what = f", which is a {part.what}" if part is not None else ""
         raise Impossible(
-            "part", f"the shop has no such reference part {new.part}{what}; Instruments lists those there are"
+            "part",
+            "no_such_part",
+            f"the shop has no such reference part {new.part}{what}; Instruments lists those there are",
         )
     if not part.sound:
         raise errors.Refused(
             "reference",
+            "part_at_fault",
             f"{part.name} was found at fault ({part.proved_by}): a swap with it tells nothing. Prove it first",
         )
     days = (

@@ -18,7 +18,7 @@ def wait(facts: JobFacts, new: NewWait) -> None:
         not_charging(facts)
     same = next((w for w in open_waits(facts) if (w.kind, w.group) == (new.kind, new.group)), None)
     if same is not None:
-        raise Refused("waits", "that is waited for already; say that it is over first")
+        raise Refused("waits", "waited_for_already", "that is waited for already; say that it is over first")
 
 
 KIND = Kind(

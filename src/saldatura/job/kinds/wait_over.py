@@ -13,7 +13,7 @@ def wait_over(facts: JobFacts, new: WaitOver) -> None:
     """A wait that nobody ended."""
     not_signed(facts)
     if all(w.id != new.wait for w in open_waits(facts)):
-        raise Impossible("wait", f"this job waits for nothing of number {new.wait}")
+        raise Impossible("wait", "no_such_wait", f"this job waits for nothing of number {new.wait}")
 
 
 KIND = Kind(

@@ -25,11 +25,13 @@ def wiring_there(facts: JobFacts, new: NewWiring) -> None:
             if pin.tap > series:
                 raise Impossible(
                     "connectors",
+                    "pin_beyond",
                     f"pin {pin.pin} of {connector.name} goes to tap {pin.tap}; {series} in series have taps 0 to {series}",
                 )
             if pin.tap in seen and pin.tap % facts.intake.pack.in_string:
                 raise Impossible(
                     "connectors",
+                    "tap_at_two_pins",
                     f"tap {pin.tap} is at two pins, the second being pin {pin.pin} of {connector.name}; once each",
                 )
             seen.add(pin.tap)

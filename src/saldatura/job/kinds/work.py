@@ -21,11 +21,13 @@ def done_there(facts: JobFacts, new: NewWork) -> None:
     """The place of work, and the photo that shows it, must be there."""
     series = facts.intake.pack.series
     if new.place.kind == "tap" and new.place.tap > series:
-        raise Impossible("place", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}")
+        raise Impossible(
+            "place", "no_such_tap", f"tap {new.place.tap} does not exist: {series} in series, so taps 0 to {series}"
+        )
     if new.place.kind == "group":
         group_exists(facts, new.place.group)
     if new.photo is not None and all(kept.id != new.photo for kept in facts.photos):
-        raise Impossible("photo", f"this job has no photo {new.photo}")
+        raise Impossible("photo", "no_such_photo", f"this job has no photo {new.photo}")
 
 
 def record_work(_facts: JobFacts, new: NewWork, moment: Moment) -> list[Fact]:

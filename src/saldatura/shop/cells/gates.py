@@ -20,12 +20,12 @@ def found(drawer: Drawer, names: Sequence[str]) -> list[CellNow]:
     """The cells of these names. Raises Impossible for one that is not there or is named twice."""
     twice = next((n for n, count in Counter(n.strip().casefold() for n in names).items() if count > 1), None)
     if twice is not None:
-        raise Impossible("cells", words.cell_is_named_twice(twice))
+        raise Impossible("cells", "named_twice", words.cell_is_named_twice(twice))
     cells = []
     for name in names:
         cell = drawer.cell_named(name)
         if cell is None:
-            raise Impossible("cells", words.there_is_no_cell(name.strip()[:40]))
+            raise Impossible("cells", "no_such_cell", words.there_is_no_cell(name.strip()[:40]))
         cells.append(cell)
     return cells
 
@@ -42,9 +42,9 @@ def where(cell: CellNow) -> str:
 def move(cell: CellNow, grades: Mapping[int, Graded], new: Move) -> None:
     """A cell goes from where it is to where it may. Raises Refused."""
     if cell.standing == "scrap":
-        raise Refused("place", words.cell_is_scrapped_nothing(cell.name))
+        raise Refused("place", "scrapped", words.cell_is_scrapped_nothing(cell.name))
     if new.to == "drawer" and cell.standing == "built" and len(new.reason.strip()) < 3:
-        raise Impossible("reason", words.say_why_cell(cell.name, cell.job))
+        raise Impossible("reason", "set_aside_for_job", words.say_why_cell(cell.name, cell.job))
     if new.to in ("held", "built"):
         free(cell, new.job)
         usable(cell, grades[cell.id])
@@ -53,15 +53,15 @@ def move(cell: CellNow, grades: Mapping[int, Graded], new: Move) -> None:
 def free(cell: CellNow, job: int | None) -> None:
     """A cell that nobody else has."""
     if cell.standing == "built" or (cell.standing == "held" and cell.job != job):
-        raise Refused("place", words.cell_is_it_can(cell.name, where(cell)))
+        raise Refused("place", "cell_not_free", words.cell_is_it_can(cell.name, where(cell)))
 
 
 def usable(cell: CellNow, graded: Graded) -> None:
     """A cell that no safety rule bars; a used one has been tested."""
     if graded.grade == "not_for_packs":
-        raise Refused("cell", words.cell_is_not(cell.name, graded.because[0]))
+        raise Refused("cell", "cell_condemned", words.cell_is_not(cell.name, graded.because[0]))
     if graded.grade == "untested" and cell.took.origin != "new":
-        raise Refused("cell", words.cell_is_used(cell.name))
+        raise Refused("cell", "cell_untested", words.cell_is_used(cell.name))
 
 
 def alike_type(pack: Pack, cell_type: TypeEntered) -> None:
@@ -69,6 +69,7 @@ def alike_type(pack: Pack, cell_type: TypeEntered) -> None:
     if not alike(cell_type.chemistry, pack.chemistry):
         raise Refused(
             "chemistry",
+            "two_chemistries",
             words.pack_one_chemistry(cell_type.name, WINDOWS[cell_type.chemistry].name, WINDOWS[pack.chemistry].name),
         )
 
@@ -78,6 +79,7 @@ def of_pack(pack: Pack, drawer: Drawer, cells: Sequence[CellNow]) -> None:
     if len(cells) != pack.parallel:
         raise Impossible(
             "cells",
+            "wrong_number_of_cells",
             words.named_group(len(cells), pack.parallel),
         )
     for cell in cells:
@@ -89,7 +91,7 @@ def real_only(cells: Sequence[CellNow], simulated: bool) -> None:
     """What a stand-in told of a cell counts for simulated packs alone."""
     made_up = next((cell.name for cell in cells if cell.simulated and not simulated), None)
     if made_up is not None:
-        raise Refused("simulated", words.cell_was_tested(made_up))
+        raise Refused("simulated", "cell_of_simulation", words.cell_was_tested(made_up))
 
 
 def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Policy, simulated: bool = False) -> None:
@@ -101,5 +103,6 @@ def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Pol
         high, low = max(rests), min(rests)
         raise Refused(
             "together",
+            "cells_rest_apart",
             words.rest_apart_bring_them(high[1], low[1], high[0], low[0]),
         )

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from saldatura.battery.errors import Unfitting
 from saldatura.battery.quantities import (
     NOT_BLANK,
     AmpHours,
@@ -110,7 +111,7 @@ class CellTest(Value):
     def _says_something(self) -> Self:
         figures = (self.capacity_ah, self.dc_ohm, self.ac_ohm, self.rest_v, self.rise_k, self.seen)
         if all(v is None for v in figures):
-            raise ValueError(words.HOLDS_NO_VALUE_GIVE)
+            raise Unfitting("nothing_measured", words.HOLDS_NO_VALUE_GIVE)
         return self
 
 
@@ -143,9 +144,9 @@ class Move(Value):
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if self.to in ("held", "built") and self.job is None:
-            raise ValueError(words.SAY_FOR_WHICH_JOB)
+            raise Unfitting("say_which_job", words.SAY_FOR_WHICH_JOB)
         if self.to == "built" and self.group is None:
-            raise ValueError(words.SAY_INTO_WHICH_GROUP)
+            raise Unfitting("say_which_group", words.SAY_INTO_WHICH_GROUP)
         return self
 
 

@@ -18,11 +18,12 @@ def channel_driven(shop: ShopFacts, new: ShopChannel, moment: ShopMoment) -> Non
     if new.kind != "single" or entered.kind not in OUTPUT_KINDS:
         raise Impossible(
             "instrument",
+            "cannot_be_channel",
             f"{entered.name} cannot be this channel: a supply or a single-cell charger on one group is driven",
         )
     other = next((c for c in shop.channels if c.instrument == new.instrument and c.name != new.name), None)
     if other is not None:
-        raise Impossible("instrument", f"{entered.name} is the channel {other.name} already")
+        raise Impossible("instrument", "channel_already", f"{entered.name} is the channel {other.name} already")
 
 
 KIND = Kind("channel", ChannelFact, ShopChannel, subject="shop", gate=channel_driven, refs=("instrument",))

@@ -10,7 +10,7 @@ from saldatura.shop.moment import ShopMoment
 def channel_there(shop: ShopFacts, new: NoChannel, moment: ShopMoment) -> None:
     """The channel is one that the shop has, and charges nothing."""
     if all(channel.name != new.name for channel in shop.channels):
-        raise Impossible("name", f"there is no channel {new.name}")
+        raise Impossible("name", "no_such_channel", f"there is no channel {new.name}")
     channel_idle({new.name}, moment)
 
 

@@ -15,7 +15,7 @@ MOST = timedelta(days=120)
 def presence(_shop: ShopFacts, new: Presence, moment: ShopMoment) -> None:
     """A word on presence is for a while: longer is what hours are for. One that is over by now ends the one before."""
     if new.until > moment.at + MOST:
-        raise Impossible("until", words.AWAY_TOO_LONG)
+        raise Impossible("until", "away_too_long", words.AWAY_TOO_LONG)
 
 
 KIND = Kind("presence", PresenceFact, Presence, subject="shop", gate=presence, ahead=True)

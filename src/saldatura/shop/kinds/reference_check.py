@@ -10,7 +10,11 @@ from saldatura.shop.reference import ReferenceCheck, ReferenceChecked
 def reference_there(shop: ShopFacts, new: ReferenceCheck, _moment: ShopMoment) -> None:
     """The reference part is one that is entered."""
     if all(part.id != new.reference for part in shop.references):
-        raise Impossible("reference", f"there is no reference part {new.reference}; Instruments lists those there are")
+        raise Impossible(
+            "reference",
+            "no_such_part",
+            f"there is no reference part {new.reference}; Instruments lists those there are",
+        )
 
 
 KIND = Kind(

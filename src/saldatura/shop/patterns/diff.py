@@ -80,15 +80,15 @@ def accepted(ours: PatternSheet, theirs: PatternSheet, lines: Collection[str]) -
     wanted = set(lines)
     unknown = wanted - {change.line for change in changes(ours, theirs)}
     if unknown:
-        raise Impossible("lines", words.no_such_line(min(unknown)))
+        raise Impossible("lines", "no_such_line", words.no_such_line(min(unknown)))
     fields: dict[str, Any] = {name: getattr(theirs if name in wanted else ours, name) for name in FIELDS}
     for section in SECTIONS:
         fields[section] = _merged(section, getattr(ours, section), getattr(theirs, section), wanted)
     try:
         return PatternSheet(**fields)
     except ValidationError as error:
-        field, message = field_lines(error.errors())[0]
-        raise Impossible("lines", words.lines_do_not_go(field, message)) from error
+        field, code, message = field_lines(error.errors())[0]
+        raise Impossible("lines", code, words.lines_do_not_go(field, message)) from error
 
 
 def _merged(section: str, ours: list[Statement], theirs: list[Statement], wanted: set[str]) -> list[Statement]:

@@ -15,4 +15,4 @@ def held_on(sheet: PatternSheet, line: str, held: bool) -> PatternSheet:
                 field = "confirmed" if held else "contradicted"
                 more = one.model_copy(update={field: getattr(one, field) + 1})
                 return sheet.model_copy(update={section: [*lines[:at], more, *lines[at + 1 :]]})
-    raise Impossible("line", words.no_such_statement(line))
+    raise Impossible("line", "no_such_line", words.no_such_statement(line))

@@ -244,22 +244,22 @@ class PatternSheet(Value):
             keys = [one.key.casefold() for one in getattr(self, name)]
             twice = next((key for key in keys if keys.count(key) > 1), None)
             if twice is not None:
-                raise Misfit(name, words.two_lines_are_the_same(twice))
+                raise Misfit(name, "same_line_twice", words.two_lines_are_the_same(twice))
         beyond = next((tap for tap in self._taps() if tap[1] > self.pack.series), None)
         if beyond is not None:
-            raise Misfit(beyond[0], words.tap_is_not_there(beyond[1], self.pack.series))
+            raise Misfit(beyond[0], "no_such_tap", words.tap_is_not_there(beyond[1], self.pack.series))
         groups = [g for quirk in self.quirks for g in quirk.feeds_board if g > self.pack.series]
         if groups:
-            raise Misfit("quirks", words.group_is_not_there(groups[0], self.pack.series))
+            raise Misfit("quirks", "no_such_group", words.group_is_not_there(groups[0], self.pack.series))
         cells = self.built.block.cells if self.built is not None else []
         lost_group = next((c.group for c in cells if c.group is not None and c.group > self.pack.series), None)
         if lost_group is not None:
-            raise Misfit("built", words.group_is_not_there(lost_group, self.pack.series))
+            raise Misfit("built", "no_such_group", words.group_is_not_there(lost_group, self.pack.series))
         shown = {photo.photo for photo in self.photos}
         for name in ("opening", "closing"):
             lost = next((step.photo for step in getattr(self, name) if step.photo and step.photo not in shown), None)
             if lost is not None:
-                raise Misfit(name, words.photo_is_not_there(lost))
+                raise Misfit(name, "no_such_photo", words.photo_is_not_there(lost))
         return self
 
     def _taps(self) -> list[tuple[str, int]]:

@@ -70,4 +70,8 @@ def is_simulated(subject: object) -> bool:
 def check_group_v(group_v: Sequence[float], pack: Pack) -> None:
     """Voltages of the groups are given for each, or for none. Raises Impossible."""
     if len(group_v) not in (0, pack.series):
-        raise Impossible("group_v", f"{len(group_v)} voltages for {pack.series} groups; give one each, or none")
+        raise Impossible(
+            "group_v",
+            "voltages_not_for_groups",
+            f"{len(group_v)} voltages for {pack.series} groups; give one each, or none",
+        )

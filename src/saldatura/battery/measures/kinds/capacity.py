@@ -108,7 +108,9 @@ class CapacityFile(Measure):
         found = capacity(CapacityRequest(text=self.text, rated_ah=rated_ah, low_v=self.low_v, columns=self.columns))
         if found.result == "no_discharge":
             raise Impossible(
-                "text", "there is no discharge in this file, only a charge; discharge it from full and export that"
+                "text",
+                "only_a_charge",
+                "there is no discharge in this file, only a charge; discharge it from full and export that",
             )
         return CapacityMeasure(
             source=self.file,

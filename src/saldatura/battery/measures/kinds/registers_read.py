@@ -40,7 +40,7 @@ class RegistersMeasure(ChipWords, Measure):
     @model_validator(mode="after")
     def _something(self) -> Self:
         if not self.words and not self.blocks:
-            raise Misfit("words", said.NOTHING_READ)
+            raise Misfit("words", "nothing_read", said.NOTHING_READ)
         return self
 
     @property
