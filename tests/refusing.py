@@ -16,6 +16,11 @@ def code_of(answer: Mapping[str, Any]) -> str:
     return str(answer["errors"][0]["code"])
 
 
+def refusal_of(answer: Mapping[str, Any]) -> tuple[str, str]:
+    """Field and code of the only line of what the API refused."""
+    return str(answer["errors"][0]["field"]), code_of(answer)
+
+
 def code_of_error(error: BaseException) -> str:
     """The code of what was raised; of a model, that of the first of its fields that are wrong."""
     if isinstance(error, ValidationError):

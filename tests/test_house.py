@@ -197,6 +197,37 @@ READ_BY_A_PAGE = re.compile(
 )
 
 
+REFUSALS = {
+    "Impossible": 1,
+    "Refused": 1,
+    "Misfit": 1,
+    "Doubtful": 1,
+    "Unfitting": 0,
+    "JobFileError": 0,
+    "PhotoError": 0,
+    "Unfit": 2,
+}
+
+
+def test_what_is_refused_has_a_code_and_tests_ask_for_it() -> None:
+    codes, worded = [], []
+    for path in ROOT.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            name = getattr(node.func, "id", getattr(node.func, "attr", "")) if isinstance(node, ast.Call) else ""
+            if name in REFUSALS and isinstance(node, ast.Call) and len(node.args) > REFUSALS[name]:
+                code = node.args[REFUSALS[name]]
+                codes += [code.value] if isinstance(code, ast.Constant) else []
+    assert len(codes) > 400
+    assert [code for code in codes if not re.fullmatch(r"[a-z][a-z0-9_]+", str(code))] == []
+    for path in Path(__file__).parent.rglob("test_*.py"):
+        worded += [
+            f"{path.name}:{n}"
+            for n, line in enumerate(path.read_text().splitlines(), 1)
+            if re.search(r"raises\(\(?(Impossible|Refused|ValidationError|ValueError)\b.*match=", line)
+        ]
+    assert worded == []
+
+
 def test_no_page_reads_a_sentence() -> None:
     web = ROOT.parent.parent / "web" / "src"
     pages = [path for path in web.rglob("*") if path.suffix in (".ts", ".vue") and path.name != "schema.d.ts"]

@@ -9,6 +9,7 @@ from datetime import timedelta
 
 import pytest
 
+from saldatura.battery.join.words import map_types as map_types_words
 from saldatura.instruments.hub import InstrumentHub, clock_watch
 from saldatura.instruments.link import Link, LinkError
 from saldatura.instruments.scpi import Instrument
@@ -20,6 +21,7 @@ from saldatura.shop.clock import ClockMovedFact
 from tests.api.conftest import Api, client_of, job_body, only_line
 from tests.conftest import Clock
 from tests.refusing import code_of
+from tests.saying import says
 
 
 @pytest.mark.parametrize(("by_s", "how"), [(11_520.0, "3 h 12 on"), (-7200.0, "2 h 00 back")])
@@ -108,7 +110,7 @@ def test_a_pack_within_every_bound_whose_figures_pass_another_is_one_line_and_no
         ruled = {"cause": "worn", "by": "Ilka", "confirmed": number, "reason": "seen"}
         assert only_line(api.post(f"/api/jobs/{job}/rulings", ruled)[1])[0] == "confirmed"
     close = {"diameter_mm": 21, "pitch_mm": 18}
-    assert "cells would stand in each other" in only_line(api.post(f"/api/jobs/{api.take_in()}/block", close)[1])[1]
+    assert says(map_types_words.pitch_of_is_less, only_line(api.post(f"/api/jobs/{api.take_in()}/block", close)[1])[1])
 
 
 def test_a_data_file_that_is_held_is_told_and_nothing_half_is_kept(api: Api, bench: Bench) -> None:

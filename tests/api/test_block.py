@@ -13,8 +13,11 @@ from ezdxf import filemanagement
 from PIL import Image
 from pypdf import PdfReader
 
+from saldatura.battery.join.words import checks as checks_words
+from saldatura.job.assessment.words import wired as wired_words
 from tests.api.conftest import Api, only_line
 from tests.refusing import code_of
+from tests.saying import says
 
 
 @pytest.fixture
@@ -81,12 +84,12 @@ def test_nothing_is_joined_before_every_cell_is_read_and_right(block: tuple[Api,
     read_all(api, job, wrong="c3")
     stands = seen(api, job)
     assert [p["cell"] for p in stands["polarity"] if p["right"] is False] == ["c3"]
-    assert "c3 stands the wrong way round" in stands["stop"]
+    assert stands["stopped_by"] == "wrong_way_round"
     assert api.post(f"/api/jobs/{job}/ticks", {"list": "close", "joint": first})[0] == 409
     # Turned and read again, it goes on; a flat cell stops it as well.
     right = next(c for c in stands["map"]["cells"] if c["cell"] == "c3")["top"]
     api.post(f"/api/jobs/{job}/polarity", {"cell": "c3", "volts": 0.1})
-    assert "flat or not reached" in seen(api, job)["stop"]
+    assert seen(api, job)["stopped_by"] == "flat"
     api.post(f"/api/jobs/{job}/polarity", {"cell": "c3", "volts": 3.7 if right == "positive" else -3.7})
     assert seen(api, job)["stop"] is None
     assert api.post(f"/api/jobs/{job}/ticks", {"list": "close", "joint": first})[0] == 201
@@ -369,7 +372,7 @@ def test_pins_are_read_one_by_one_and_another_board_is_not_plugged_in_blind(bloc
     # A board that counts from plus would see the whole pack where it wants minus; the list moves one wire at a time.
     other = {"connectors": [{"name": "white", "pins": pins}], "other": {"order": "from_plus"}}
     assert api.post(f"/api/jobs/{job}/wiring", other)[0] == 201
-    assert "Do not plug that board in" in seen(api, job)["wiring"]["other_says"]
+    assert says(wired_words.do_not_plug, seen(api, job)["wiring"]["other_says"])
     assert [r["other_tap"] for r in seen(api, job)["wiring"]["connectors"][0]["rows"]] == [3, 2, 1, 0, None]
     api.post(f"/api/jobs/{job}/block", {"work": "repin"})
     while work(api, job, "repin")["next"] is not None:
@@ -407,8 +410,8 @@ def test_what_the_opened_pack_showed_carries_over_and_what_is_missing_is_told(bl
         },
     )
     stands = seen(api, job)
-    assert not any("not placed" in line for line in stands["findings"])
-    assert any("mm more than the case" in line for line in stands["findings"])
+    assert not says(checks_words.not_placed_yet_say, stands["findings"])
+    assert says(checks_words.block_stands_high, stands["findings"])
     lost = api.post(f"/api/jobs/{job}/block", {"sensors": [{"sensor": "thermistor", "between": ["c77"]}]})
     assert only_line(lost[1])[0] == "sensors"
 

@@ -13,6 +13,7 @@ from PIL import Image
 
 from tests.api.conftest import Api, only_line
 from tests.conftest import picture
+from tests.refusing import refusal_of
 
 JSON = {"content-type": "application/json"}
 
@@ -68,10 +69,7 @@ def test_a_photo_on_a_full_disk_is_a_line_and_leaves_nothing(api: Api, monkeypat
 
     monkeypatch.setattr(os, "fsync", full)
     answer = api.client.post(f"/api/jobs/{job}/photos", content=picture())
-    assert (answer.status_code, only_line(answer.json())) == (
-        503,
-        ("disk", "the disk is full. Nothing of this was recorded; send it again when that is mended"),
-    )
+    assert (answer.status_code, refusal_of(answer.json())) == (503, ("disk", "disk_full"))
     monkeypatch.undo()
     folder = api.client.app.state.bench.db.photos.folder  # type: ignore[attr-defined]
     assert list(folder.iterdir()) == []

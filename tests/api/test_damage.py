@@ -10,12 +10,14 @@ from pathlib import Path
 
 import pytest
 
+from saldatura.job.gates import words as gates_words
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from saldatura.records.hold import DataFileError
 from saldatura.records.soundness import told_of
 from tests.api.conftest import SAFE, Api, client_of
 from tests.conftest import kept_demo
+from tests.saying import says
 
 ROUTES = ("jobs", "waiting", "returns", "cells", "jobs/1", "jobs/1/export", "jobs/1/plan", "jobs/2", "shop/export.zip")
 
@@ -103,7 +105,7 @@ def test_a_fact_that_cannot_be_read_keeps_nobody_from_the_rest_and_is_named(tmp_
         # It may have told of a danger: nobody works on before somebody has looked.
         refused = api.read(1, {"kind": "group", "group": 1}, 3.9)
         assert refused[0] == 409
-        assert "cannot be read any more" in refused[1]["errors"][0]["message"]
+        assert says(gates_words.RECORD_OF_THIS_PACK, refused[1]["errors"][0]["message"])
         assert api.post("/api/jobs/1/safety", SAFE)[0] == 200
         assert api.read(1, {"kind": "group", "group": 1}, 3.9)[0] == 201
         exported = next(f for f in api.get("/api/jobs/1/export")["job"]["facts"] if f["id"] == fact)

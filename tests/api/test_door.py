@@ -13,7 +13,7 @@ from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import SAFE, Api, client_of, job_body, only_line
 from tests.conftest import Clock
-from tests.refusing import code_of
+from tests.refusing import code_of, refusal_of
 
 NICKEL = {"chemistry": "nimh", "series": 10, "parallel": 1, "rated_ah": 2.6}
 
@@ -99,13 +99,7 @@ def test_what_cannot_be_computed_is_not_kept_and_an_odd_job_opens_and_says_so(ap
 
     monkeypatch.setattr(view, "assess_set", fails)
     status, answer = api.read(job, {"kind": "group", "group": 1}, 4.04)
-    assert (status, only_line(answer)) == (
-        422,
-        (
-            "job",
-            "with this the probe set cannot be computed (division by zero); the facts are in the export. Nothing was recorded.",
-        ),
-    )
+    assert (status, refusal_of(answer)) == (422, ("job", "cannot_be_computed"))
     assert len(api.exported(job, "reading")) == 4
     monkeypatch.setattr(view, "assess_set", real)
     assert api.read(job, {"kind": "group", "group": 1}, 4.04)[0] == 201
@@ -143,10 +137,7 @@ def test_a_hazard_leaves_by_a_release_alone_whatever_the_clock_says(api: Api, cl
     # Screened hot by a clock that was set back: later in the record, earlier by its time.
     clock.later(days=-1)
     api.post(f"/api/jobs/{job}/safety", {**SAFE, "hot": True, "smell": True})
-    assert only_line(api.read(job, {"kind": "pack"}, 11.0)[1]) == (
-        "quarantine",
-        "the pack is in quarantine (hot, smell); a release with name and reason must be recorded first",
-    )
+    assert refusal_of(api.read(job, {"kind": "pack"}, 11.0)[1]) == ("quarantine", "in_quarantine")
     listed = api.client.get("/api/jobs").json()
     assert [j["standing"] for j in listed["jobs"]] == ["quarantine"]
 

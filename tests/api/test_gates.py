@@ -4,6 +4,7 @@ import pytest
 
 from tests.api.conftest import SAFE, Api, job_body, only_line
 from tests.conftest import Clock
+from tests.refusing import refusal_of
 
 TAP_1 = {"kind": "tap", "tap": 1}
 
@@ -44,28 +45,23 @@ def test_no_reading_before_the_safety_screen_and_no_half_answered_screen(api: Ap
     assert only_line(api.read(job, TAP_1, 4.0)[1])[0] == "safety"
     half = {k: v for k, v in SAFE.items() if k != "wet"}
     status, answer = api.post(f"/api/jobs/{job}/safety", half)
-    assert (status, only_line(answer)) == (422, ("wet", "is missing; give a value"))
+    assert (status, refusal_of(answer)) == (422, ("wet", "missing"))
 
 
 def test_above_sixty_volts_is_refused_and_referred(api: Api) -> None:
     status, answer = api.post("/api/jobs", job_body(series=15))
-    field, message = only_line(answer)
-    assert (status, field) == (422, "pack.series")
-    assert "63.0 V" in message
-    assert "60 V DC" in message
+    assert (status, refusal_of(answer)) == (422, ("pack.series", "above_low_voltage"))
     job = api.take_in()
     status, _ = api.post(f"/api/jobs/{job}/intake", job_body(series=15)["intake"])
     assert status == 422
 
 
-@pytest.mark.parametrize(("volts", "word"), [(1.2, "floor"), (-0.4, "reversed"), (0.0, "floor")])
-def test_a_group_under_the_floor_dead_or_reversed_is_never_charged(api: Api, volts: float, word: str) -> None:
+@pytest.mark.parametrize("volts", [1.2, -0.4, 0.0])
+def test_a_group_under_the_floor_dead_or_reversed_is_never_charged(api: Api, volts: float) -> None:
     job = api.take_in()
     api.read_groups(job, [3.9, volts, 3.9])
     status, answer = api.post(f"/api/jobs/{job}/charges", {"group": 2})
-    field, message = only_line(answer)
-    assert (status, field) == (409, "floor")
-    assert word in message
+    assert (status, refusal_of(answer)) == (409, ("floor", "group_condemned"))
 
 
 def test_charging_wants_readings_that_agree_and_one_group_at_a_time(api: Api) -> None:

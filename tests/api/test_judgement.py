@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from tests.api.conftest import Api, job_body, only_line
-from tests.refusing import code_of
+from tests.refusing import code_of, refusal_of
 
 BLINK = {"evidence": [{"kind": "blink", "means": "temperature"}]}
 
@@ -72,7 +72,7 @@ def test_a_hazard_that_is_seen_later_is_a_gate(api: Api, what: str, danger: str)
     status, answer = api.post(
         f"/api/jobs/{job}/taken-back", {"fact": view["facts"]["last_id"], "reason": "a wrong key"}
     )
-    assert (status, code_of(answer)) == (409, "stands_against")
+    assert (status, code_of(answer)) == (409, "tells_of_danger")
     release = {"by": "Ilka", "reason": "the cell is out", "cells": "cut out and in sand"}
     assert api.post(f"/api/jobs/{job}/release", release)[1]["assessment"]["quarantine"] == []
     assert api.read(job, {"kind": "group", "group": 1}, 3.9)[0] == 201
@@ -84,7 +84,7 @@ def test_a_technician_overrules_with_a_reason_and_confirmed_causes_count_on_othe
     api.post(f"/api/jobs/{other}/notes", told)
     expected = causes(api, other)["board_fuse"]
     status, answer = api.post(f"/api/jobs/{job}/rulings", {"cause": "board_fuse", "by": "Ilka"})
-    assert (status, only_line(answer)[1]) == (422, "say in a word or two what makes it this cause")
+    assert (status, code_of(answer)) == (422, "reason_missing")
     view = api.post(f"/api/jobs/{job}/rulings", {"cause": "board_fuse", "by": "Ilka", "reason": "it is black"})[1]
     assert view["assessment"]["along"][-1]["says"] == "Judged to be: the fuse has blown: “it is black”. By Ilka."
     assert judged(api, other)["confirmed"] == {}
@@ -118,10 +118,7 @@ def test_reference_parts_and_blink_codes_are_facts_of_the_shop(api: Api) -> None
     proved = api.client.post(f"/api/references/{part}/checks", json={"by": "a pack that runs"}).json()
     assert (proved[-1]["proved_by"], proved[-1]["sound"]) == ("a pack that runs", True)
     refused = api.client.post("/api/references/999/checks", json={"by": "x"})
-    assert only_line(refused.json()) == (
-        "reference",
-        "there is no reference part 999; Instruments lists those there are",
-    )
+    assert refusal_of(refused.json()) == ("reference", "no_such_part")
     for means in ("cell", "temperature"):
         api.client.post("/api/blinks", json={"shows": "four red", "means": means})
     assert [(b["shows"], b["means"]) for b in api.client.get("/api/blinks").json()] == [("four red", "temperature")]

@@ -56,7 +56,7 @@ def test_nothing_is_joined_while_a_lead_is_missing_or_shorted(api: Api) -> None:
     assert code_of(join(api, job, 0, "a", 0.0)[1]) == "missing_tap"
     api.post(f"/api/jobs/{job}/leads", {"lead": "b", "volts": 7.74})
     api.post(f"/api/jobs/{job}/leads", {"lead": "b2", "volts": 7.74})
-    assert only_line(join(api, job, 0, "a", 0.0)[1])[0] == "stopped"
+    assert code_of(join(api, job, 0, "a", 0.0)[1]) == "duplicate_potential"
     api.post(f"/api/jobs/{job}/leads", {"lead": "b2", "volts": None})
     assert join(api, job, 0, "a", 0.0)[0] == 201
 

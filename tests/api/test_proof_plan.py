@@ -4,8 +4,11 @@ from typing import Any
 
 import pytest
 
+from saldatura.job.assessment.proving.words import case as case_words
+from saldatura.job.assessment.proving.words import load as load_words
 from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock
+from tests.saying import says
 
 REST = [3.95, 3.95, 3.95, 3.95]
 
@@ -80,7 +83,7 @@ def test_a_load_step_names_the_group_that_sags_out_of_line(api: Api, job: int) -
     api.post(f"/api/jobs/{job}/work", {"did": "resoldered", "place": {"kind": "group", "group": 3}, "by": "Ilka"})
     step = plan(api, job)[1]["load_step"]
     assert step["outcome"] == "not_yet"
-    assert "before the last work" in step["because"]
+    assert says(case_words.before_last_work, step["because"])
 
 
 def test_a_run_is_held_against_what_it_was_forecast_to_be(api: Api, job: int) -> None:
@@ -229,7 +232,7 @@ def test_a_coarse_meter_tells_no_leak_in_a_day_and_says_so(api: Api, job: int, c
     rest_set(api, job, REST)
     told = plan(api, job)[1]["after_day"]
     assert told["outcome"] == "not_yet"
-    assert "as far as this meter tells" in told["because"]
+    assert says(load_words.group_may_lose_day, told["because"])
 
 
 def test_a_sensor_that_stands_still_is_none(api: Api, job: int) -> None:

@@ -6,7 +6,7 @@ import pytest
 
 from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock
-from tests.refusing import code_of
+from tests.refusing import code_of, refusal_of
 
 
 def standing(view: dict) -> list[float]:
@@ -70,7 +70,7 @@ def test_nan_is_refused_not_stored_and_not_a_failure(api: Api) -> None:
     job = api.take_in()
     raw = b'{"point": {"kind": "tap", "tap": 1}, "volts": NaN, "key": "key-nan-1"}'
     answer = api.client.post(f"/api/jobs/{job}/readings", content=raw, headers={"content-type": "application/json"})
-    assert (answer.status_code, only_line(answer.json())) == (422, ("volts", "is not a number; give a finite one"))
+    assert (answer.status_code, refusal_of(answer.json())) == (422, ("volts", "finite_number"))
 
 
 def test_superseding_names_a_reading_of_the_same_point(api: Api) -> None:

@@ -6,9 +6,11 @@ from datetime import timedelta
 import pytest
 from pypdf import PdfReader
 
+from saldatura.battery.charge import words as charge_words
 from tests.api.conftest import SAFE, Api, only_line
 from tests.conftest import Clock
 from tests.refusing import code_of
+from tests.saying import says
 
 HANDED = {"by": "Ilka", "reason": "the customer wants it as it is"}
 
@@ -163,7 +165,7 @@ def test_a_look_sharpens_the_forecast_and_ends_nothing(api: Api, clock: Clock) -
     # What no cell on this charger shows.
     odd = api.post(at, {"volts": 3.1, "amps": 0.5})[1]["assessment"]["looked"][str(run["id"])]
     assert not odd["fits"]
-    assert "check the clips" in odd["says"]
+    assert says(charge_words.WHAT_IT_SHOWS_FITS, odd["says"])
 
 
 def test_what_hardly_can_be_meant_is_asked_about_once_and_kept_where_it_is_confirmed(api: Api) -> None:

@@ -14,6 +14,8 @@ from saldatura.battery.level.need import LevelNeedRequest, level_need
 from saldatura.battery.reconcile import ReconcileRequest, reconcile
 from saldatura.battery.reconcile.noise import learned_repeat_v
 from saldatura.battery.verdict import Verdict, VerdictRequest, verdict
+from saldatura.battery.verdict.words import judge as judge_words
+from tests.saying import says
 
 GRAVITY = {
     "sound": 0,
@@ -117,7 +119,7 @@ def test_every_band_is_a_state_of_its_own_whether_alone_or_among_siblings(
 def test_a_lock_out_is_one_story_and_an_open_path_another() -> None:
     locked = judged([3.9, 3.9, -0.4], pack_v=0.0)
     assert locked.kind == "reversed_or_dead_group"
-    assert any("one story" in reason for reason in locked.reasons)
+    assert says(judge_words.terminals_read, locked.reasons)
     assert judged([3.95, 3.95, 3.95], pack_v=0.0).kind == "output_open"
     turned = judged([4.0] * 5, pack_v=-20.0)
     assert [f.kind for f in turned.findings] == ["reversed_probes"]

@@ -7,10 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.charge import words as charge_words
 from saldatura.battery.charge.forecast import charge
 from saldatura.battery.charge.looks import Seen, sharpen
 from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import DEFAULT_POLICY
+from tests.saying import says
 
 RATED = 4.0
 OHM = usual_resistance_ohm("nmc", RATED)
@@ -54,7 +56,7 @@ def test_whatever_was_seen_the_end_is_never_before_the_look_and_the_range_holds_
     if seen.fits:
         assert at <= told[0] <= told[1] <= told[2]
     else:
-        assert "check the clips" in seen.says
+        assert says(charge_words.WHAT_IT_SHOWS_FITS, seen.says)
 
 
 def test_a_second_look_and_a_measured_capacity_leave_less_open() -> None:

@@ -8,9 +8,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from saldatura.battery.match import words as match_words
 from saldatura.battery.match.matching import match, shares
 from saldatura.battery.match.types import Matching, MatchRequest
 from tests.refusing import refuses
+from tests.saying import says
 
 
 def drawer(capacities: list[float], **more: Any) -> list[dict[str, Any]]:
@@ -182,7 +184,7 @@ def test_what_no_data_sheet_allows_is_refused_or_said() -> None:
     with refuses("cell_carries_too_much"):
         match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": bare, "load_a": 200}))
     said = match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": bare, "load_a": 20}))
-    assert any("data sheet" in line for line in said.cautions)
+    assert says(match_words.what_may_carry, said.cautions)
     mixed = [{**c, "resistance_ohm": r} for c, r in zip(bare, (0.019, 0.074, 0.019, 0.074), strict=True)]
     with refuses("none_alike"):
         match(MatchRequest.model_validate({"series": 2, "parallel": 2, "cells": mixed}))

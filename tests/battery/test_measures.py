@@ -7,15 +7,18 @@ import pytest
 from pydantic import ValidationError
 
 from saldatura.battery.errors import Impossible
+from saldatura.battery.measures import words as measures_words
 from saldatura.battery.measures.capacity import Capacity, CapacityRequest, capacity
 from saldatura.battery.measures.sensor import SensorRequest, sense
 from saldatura.battery.measures.step import StepRequest, step
 from saldatura.battery.pack import CellFault, ConstantCurrent, JointFault, PackState, Rest, advance, build, group_volts
 from saldatura.battery.quantities import Pack
+from saldatura.battery.string import words as string_words
 from saldatura.battery.string.compare import compare
 from saldatura.battery.string.compare_types import CompareRequest, Comparison
 from saldatura.battery.string.path import Path, PathRequest, power_path
 from tests.refusing import refuses
+from tests.saying import says
 
 PACK = Pack(chemistry="nmc", series=6, parallel=2, rated_ah=5.0)
 RNG = np.random.default_rng(8)
@@ -40,7 +43,7 @@ def test_a_load_step_gives_each_groups_resistance_and_names_the_bad_joint() -> N
     assert ohms[3] == pytest.approx(0.05, rel=0.05)
     assert found.usual_ohm == pytest.approx(0.02, rel=0.05)
     assert [g.group for g in found.groups if g.odd] == [4]
-    assert "bad joint" in " ".join(found.says)
+    assert says(string_words.group_has_times, found.says)
 
 
 def test_sound_siblings_are_not_called_odd() -> None:
@@ -74,7 +77,7 @@ def test_a_group_that_was_charged_between_is_no_negative_leak() -> None:
     then = [{"volts": v, "sigma_v": 0.001} for v in (4.09, 4.09, 3.71, 4.09, 4.09, 4.09)]
     found = compared(then, [{"volts": 4.088, "sigma_v": 0.001}] * 6, days=2)
     assert found.groups[2].leak_mah_day is None
-    assert "charged between" in " ".join(found.says)
+    assert says(string_words.group_rose, found.says)
     assert not any(g.odd for g in found.groups)
 
 
@@ -82,10 +85,10 @@ def test_a_leak_that_voltage_cannot_tell_is_not_told() -> None:
     flat = {"pack": {**PACK.model_dump(), "chemistry": "lfp"}, "days": 5}
     found = compared([{"volts": 3.30, "sigma_v": 0.001}] * 6, [{"volts": 3.29, "sigma_v": 0.001}] * 6, **flat)
     assert all(g.leak_mah_day is None for g in found.groups)
-    assert "Cannot tell" in found.says[0]
+    assert says(string_words.cannot_tell_from_voltage, found.says[0])
     same = compared(as_set(np.full(6, 3.8)), as_set(np.full(6, 3.8)), days=0.1)
     assert same.kind == "moved"
-    assert "six hours" in " ".join(same.says)
+    assert says(string_words.LEAK_TWO_REST_SETS, same.says)
     few = compared([{"volts": 3.8}, {}, {}, {}, {}, {}], [{"volts": 3.7}, {}, {}, {}, {}, {}], now_a=-2.0)
     assert "siblings" in few.says[0]
 
@@ -181,7 +184,7 @@ def test_leaks_are_told_near_empty_and_in_a_majority(then: list[float], now: lis
         [{"volts": v, "sigma_v": 0.002} for v in then], [{"volts": v, "sigma_v": 0.002} for v in now], days=1, pack=pack
     )
     assert [g.group for g in found.groups if g.odd] == leaks
-    assert ("No group leaks" in " ".join(found.says)) == (not leaks)
+    assert (says(string_words.no_group_leaks_out, found.says)) == (not leaks)
     assert "rose by −" not in " ".join(found.says)
 
 
@@ -202,7 +205,7 @@ def test_a_count_that_cannot_be_right_is_flagged() -> None:
     early = capacity(CapacityRequest(text="t,U,I\n0,4.1,1\n1800,3.8,1\n3600,3.7,1", rated_ah=2.0))
     assert any("stopped" in flag for flag in early.flags)
     much = capacity(CapacityRequest(text="t,U,I\n0,4.1,10\n1800,3.3,10\n3600,2.8,10", rated_ah=2.0))
-    assert any("more than any cell" in flag for flag in much.flags)
+    assert says(measures_words.rated_capacity_is_more, much.flags)
 
 
 def test_a_slow_log_says_nothing_of_what_was_there_at_once_and_small_steps_have_their_doubt() -> None:
@@ -220,7 +223,7 @@ def test_a_slow_log_says_nothing_of_what_was_there_at_once_and_small_steps_have_
     )
     # One digit of 10 mV, rounded on both sides, over half an ampere: about 8 mΩ of doubt on 20 mΩ.
     assert small.sigma_ohm == pytest.approx(0.01 / math.sqrt(12) * math.sqrt(2) / 0.5, rel=0.05)
-    assert "larger current" in small.says
+    assert says(measures_words.STEP_IS_TOO_SMALL, small.says)
 
 
 def log(*runs: tuple[float, float, float], rated: float = 2.5) -> Capacity:
@@ -247,7 +250,7 @@ def test_two_discharges_are_two_and_what_did_not_begin_full_or_finish_is_no_capa
     ]
     only = log((-2.0, 3.2, 4.2))
     assert (only.result, only.ah, only.discharges) == ("no_discharge", 0.0, [])
-    assert "only a charge" in only.flags[0]
+    assert says(measures_words.THERE_IS_NO_DISCHARGE, only.flags[0])
 
 
 def test_a_pulsed_discharge_is_one() -> None:
@@ -274,7 +277,7 @@ def test_all_groups_falling_together_is_no_weather_and_sets_of_another_pack_are_
     fell = beside([3.72] * 4)
     # By the published curves 180 mV from 3.90 V are some 0.22 of the charge: 0.9 Ah in a week.
     assert fell.shared_mah_day == pytest.approx(0.22 * 4000 / 7, rel=0.2)
-    assert "more than temperature and meter explain" in fell.says[0]
+    assert says(string_words.shared_fall_says, fell.says[0])
     assert beside([3.895] * 4).shared_mah_day is None
     with pytest.raises(ValidationError):
         beside([3.72] * 4, days=-7)

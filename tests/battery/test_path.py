@@ -5,7 +5,9 @@ from typing import Any
 
 import pytest
 
+from saldatura.battery.string import words as string_words
 from saldatura.battery.string.path import TEMPLATES, PathRequest, power_path
+from tests.saying import says
 
 STRING_V = 18.2
 
@@ -36,10 +38,10 @@ def test_a_sound_path_says_so_and_a_contradiction_asks_again() -> None:
     sound = ask([{**p, "volts": STRING_V} for p in chain])
     assert sound.suspects == []
     assert sound.next_node is None
-    assert "all the way" in sound.says
+    assert says(string_words.VOLTAGE_IS_THERE_ALL, sound.says)
     odd = [dict(p) for p in chain]
     odd[1]["volts"], odd[3]["volts"] = 0.0, STRING_V
-    assert "Read both again" in ask(odd).says
+    assert says(string_words.lacks_voltage_that_further, ask(odd).says)
 
 
 def test_how_often_parts_fail_and_how_hard_they_are_to_reach_choose_the_next_probe() -> None:

@@ -10,7 +10,9 @@ from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
 from running import PATIENT_S
+from saldatura.job.assessment.words import equipped as equipped_words
 from tests.api.conftest import SAFE
+from tests.saying import says
 
 
 @pytest.fixture
@@ -128,7 +130,7 @@ def test_a_group_is_left_out_from_plan_to_the_label(page: Page, demo: str, bench
     label = printed(page, demo, "Label for the pack")
     assert "2S1P" in label
     assert "charge to 8.4 V only" in label
-    assert "that is dangerous" in printed(page, demo, "Certificate for the customer")
+    assert says(equipped_words.charge_it_only, printed(page, demo, "Certificate for the customer"))
     assert "swollen" in printed(page, demo, "Note for the collection")
     assert "It came as 3S1P" in printed(page, demo, "Print the sheet")
 

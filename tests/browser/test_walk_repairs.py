@@ -7,7 +7,10 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from running import PATIENT_S
+from saldatura.job.assessment.words import equipped as equipped_words
+from saldatura.job.assessment.words import handing as handing_words
 from tests.browser.test_became import printed, proved, signed, work_through
+from tests.saying import says
 
 
 @pytest.fixture
@@ -138,7 +141,7 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     assert "New cells in groups 1 and 2" in certificate
     assert "12 months on the new cells" in certificate
     # Nickel has no lithium rules, and what lithium wants is on none of its papers.
-    assert "half charged" not in certificate
+    assert not says(handing_words.before_winter_half_charged, certificate)
     label = printed(page, demo, "Label for the pack")
     assert "2S1P" in label
 
@@ -181,6 +184,6 @@ def test_a_pouch_pack_goes_back_one_group_shorter(page: Page, demo: str, bench: 
     assert bench.get(f"/api/jobs/{job}").json()["facts"]["sign_off"]["minutes"] == 25
     assert "charge to 8.4 V only" in printed(page, demo, "Label for the pack")
     certificate = printed(page, demo, "Certificate for the customer")
-    assert "that is dangerous" in certificate
+    assert says(equipped_words.charge_it_only, certificate)
     assert "it came as 3S1P" in certificate
     assert "swollen" in printed(page, demo, "Note for the collection")

@@ -66,7 +66,7 @@ def acted(facts: JobFacts, new: Any, minutes: int) -> JobFacts:
 groups = st.integers(1, SERIES)
 acts = st.one_of(
     st.builds(
-        lambda g, v: NewReading(point=GroupPoint(group=g), volts=v, key="each its own"),
+        lambda g, v: NewReading(point=GroupPoint(group=g), volts=v, key="each-its-own"),
         groups, st.sampled_from([3.4, 3.9, 3.92, 4.1]),
     ),
     st.builds(lambda purpose: NewSet(purpose=purpose), st.sampled_from(["probe", "prove"])),

@@ -21,7 +21,9 @@ from saldatura.battery.join import (
     weld_window,
 )
 from saldatura.battery.join.pack_map import mirrored
+from saldatura.battery.join.words import pack_map as pack_map_words
 from tests.refusing import refuses
+from tests.saying import says
 
 
 def mapped(**body: Any) -> PackMap:
@@ -89,7 +91,7 @@ def test_a_map_that_cannot_be_is_one_line_that_names_its_cells(cells: list[dict[
 
 def test_cells_in_each_other_and_strips_that_cross_are_told() -> None:
     near = mapped(series=2, cells=placed(("a", 1, 0, "positive"), ("b", 2, 10, "negative")))
-    assert any("less than a cell is thick" in f for f in near.findings)
+    assert says(pack_map_words.stand_apart_less_than, near.findings)
     # On top tap 1 runs from a to b and tap 3 from c to d: the two diagonals of a square.
     square = [
         ("a", 1, 0, 0, "positive"),

@@ -10,7 +10,9 @@ from hypothesis import strategies as st
 from saldatura.battery.join import PackMap, PackMapRequest, pack_map
 from saldatura.battery.join.pack_map import mirrored
 from saldatura.battery.join.space import strip_mm
+from saldatura.battery.join.words import pack_map as pack_map_words
 from tests.refusing import refuses
+from tests.saying import says
 
 
 def mapped(**body: Any) -> PackMap:
@@ -80,8 +82,8 @@ def test_a_cell_in_the_stem_is_placed_as_it_stands_and_read_so() -> None:
     assert {(f.layer, f.side) for f in direct.faces} == {(1, "top"), (2, "bottom")}
     # A sub-C is 43 mm long: the other strip climbs its side.
     assert along.reach_mm == pytest.approx(43.0)
-    assert any("runs along the side" in line for line in turned.findings)
-    assert not any("runs along the side" in line for line in upright.findings)
+    assert says(pack_map_words.runs_along_side, turned.findings)
+    assert not says(pack_map_words.runs_along_side, upright.findings)
     assert next(c for c in upright.cells if c.cell == "stem").top == "positive"
 
 
@@ -110,7 +112,7 @@ def test_layers_leave_no_gap_and_two_of_them_want_a_sheet_between() -> None:
         mapped(series=2, cells=[cell("a", 1, 0.0), cell("b", 2, 0.0, "positive", 3)])
     made = mapped(series=8, parallel=1, layers=2, columns=4)
     # Group 5 stands on group 4; groups 1 to 3 have others above them.
-    assert any("an insulating sheet" in line for line in made.findings)
+    assert says(pack_map_words.sheet_between, made.findings)
 
 
 @pytest.mark.parametrize(

@@ -15,7 +15,9 @@ from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.metal import StripMetalRequest, strip_metal
 from saldatura.battery.join.steps import BuildCase, Steps, WorkKind, WorkStep
 from saldatura.battery.join.wiring import PinWire, moves
+from saldatura.battery.join.words import checks as checks_words
 from tests.refusing import refuses
+from tests.saying import says
 
 
 def case(series: int, parallel: int, work: WorkKind, groups: list[int], volts: list[float] | None = None) -> BuildCase:
@@ -221,7 +223,7 @@ def test_height_room_and_board_are_told_in_millimetres() -> None:
     assert "0.5 mm more" in fits(made, (0.2, 2), 65.2, (wide + 1, long + 1, tall - 0.5), None)[0]
     assert "inside" in fits(made, (0.2, 2), 65.2, (long - 1, wide + 50, tall + 1), None)[0]
     board = (60.0, 30.0, 8.0)
-    assert "No room for the board" in fits(made, (0.2, 2), 65.2, (long + 3, wide + 1, tall + 1), board)[0]
+    assert says(checks_words.no_room_for_board, fits(made, (0.2, 2), 65.2, (long + 3, wide + 1, tall + 1), board)[0])
     # On top of the block, or on its edge beside it.
     assert fits(made, (0.2, 2), 65.2, (long + 1, wide + 1, tall + 8.5), board) == []
     assert fits(made, (0.2, 2), 65.2, (long + 1, wide + 9, tall + 1), board) == []

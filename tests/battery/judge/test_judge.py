@@ -8,9 +8,12 @@ from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 
 from saldatura.battery.judge import Judgement, JudgeRequest, judge, tables
+from saldatura.battery.judge.words import engine as engine_words
+from saldatura.battery.judge.words import hazards as hazards_words
 from saldatura.battery.limits.policy import Policy
 from tests.battery.judge.cases import BLINKS, CASES, EVEN, MOVED, POUCH, RIGHT, TOOL, Evidence, groups, swapped
 from tests.refusing import refuses
+from tests.saying import says
 
 
 def of(pack: dict[str, Any], evidence: Evidence, **more: Any) -> Judgement:
@@ -93,7 +96,7 @@ def test_a_board_of_another_revision_does_not_convict_the_board() -> None:
 def test_boards_that_agree_cast_doubt_on_the_pack_and_not_on_themselves() -> None:
     found = of(TOOL, [{"kind": "blink", "means": "cell"}, *swapped("fault_stays", True) * 3])
     assert chance(found, "board_failed", "board_latched", "board_switch", "board_fuse") < 0.05
-    assert any("doubt the pack" in doubt for doubt in found.doubts)
+    assert says(engine_words.reference_boards_show_fault, found.doubts)
     assert found.next_tests[0].test in ("group_v", "terminal_v")
 
 
@@ -169,9 +172,9 @@ def test_the_floor_and_the_cold_are_those_of_the_shops_policy() -> None:
     strict = Policy(floor_raise_v=0.4, charge_from_c=5.0)
     low = groups(3.9, 3.9, 1.8, 3.9, 3.9)
     request = JudgeRequest.model_validate({"pack": TOOL, "evidence": low})
-    assert any("run flat" in h for h in judge(request).hazards)
+    assert says(hazards_words.run_flat_only_gently, judge(request).hazards)
     found = judge(request, strict)
-    assert any("under the floor" in h for h in found.hazards)
+    assert says(hazards_words.no_charge_and_no, found.hazards)
     assert "charge_group" not in {t.test for t in found.next_tests}
     cool = JudgeRequest.model_validate({"pack": TOOL, "evidence": [*EVEN, {"kind": "temperature", "c": 3}]})
     assert judge(cool).hazards == []

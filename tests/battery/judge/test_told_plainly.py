@@ -8,6 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from saldatura.battery.judge import Judgement, JudgeRequest, judge
+from saldatura.battery.judge.words import hazards as hazards_words
+from tests.saying import says
 
 PACK = {"chemistry": "nmc", "series": 5, "parallel": 2, "rated_ah": 4.0}
 
@@ -82,5 +84,5 @@ def test_one_group_tested_of_five_speaks_of_that_group() -> None:
     two = judged([{"kind": "capacity", "group": 3, "ah": 2.1}, {"kind": "capacity", "group": 1, "ah": 3.7}])
     assert chance(two, "weak_group") > 0.55
     over = judged([*level(4.23)[:3], *level(4.05)[3:]])
-    assert any("above full" in said for said in over.hazards)
+    assert says(hazards_words.above_full_at_overcharged, over.hazards)
     assert chance(over, "weak_group") < 0.3

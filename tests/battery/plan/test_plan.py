@@ -11,7 +11,9 @@ from pydantic import ValidationError
 from saldatura.battery.plan import Plan, PlanRequest, Repair, repairs
 from saldatura.battery.plan.ageing import Aged, years_left
 from saldatura.battery.plan.tables import Ageing, mends, rows
+from saldatura.battery.plan.words import cells as cells_words
 from tests.refusing import refuses
+from tests.saying import says
 
 PRICES = {"labour_h": 40, "cell": 4.5, "board": 18, "original": 130, "copy": 35}
 PACK = {"chemistry": "nmc", "series": 5, "parallel": 2, "rated_ah": 4.0, "load_a": 8, "kind": "power_tool"}
@@ -91,7 +93,10 @@ def test_one_group_fewer_is_ruled_out_by_charger_or_cut_off_and_offered_where_bo
     assert "overcharged" in str(of(planned(weak), "drop_group").ruled_out)
     need = {"load_a": 8, "charger_adjustable": True}
     # 15 V over four groups is 3.75 V each: most of the charge would stay inside.
-    assert "would come out" in str(of(planned(weak, need={**need, "cutoff_v": 15.0}), "drop_group").ruled_out)
+    assert says(
+        cells_words.device_cuts_off_at_group,
+        str(of(planned(weak, need={**need, "cutoff_v": 15.0}), "drop_group").ruled_out),
+    )
     offered = of(planned(weak, need={**need, "cutoff_v": 12.0}), "drop_group")
     assert offered.ruled_out is None
     assert offered.usable_ah > 1.5

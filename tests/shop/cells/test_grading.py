@@ -9,7 +9,9 @@ import pytest
 
 from saldatura.battery.limits.policy import DEFAULT_POLICY, Policy
 from saldatura.shop.cells import Drawer, graded
+from saldatura.shop.cells import words as cells_words
 from saldatura.shop.cells.types import CellTested, CellTook, TypeEntered, WrongTestFact
+from tests.saying import says
 
 T0 = datetime(2026, 3, 1, tzinfo=UTC)
 KIND = TypeEntered(id=1, at=T0, name="Colle", chemistry="nmc", rated_ah=2.5)
@@ -85,7 +87,7 @@ def test_self_discharge_lowers_the_grade_and_a_leak_bars() -> None:
     assert grade({"capacity_ah": 2.5, "rest_v": 3.700}, {"rest_v": 3.696})[0] == "first"
     leaks, why = grade({"capacity_ah": 2.5, "rest_v": 3.700}, {"rest_v": 3.620})
     assert leaks == "not_for_packs"
-    assert "a month at rest" in why
+    assert says(cells_words.loses_month_at_rest, why)
 
 
 def test_a_test_taken_back_counts_no_more() -> None:
