@@ -214,7 +214,7 @@ LOW = [reading(4 + k, k, 0.6 if k == 2 else 3.9) for k in (1, 2, 3)]
         ([intake(), SCREENED, A_SET, *READ, BEGUN.model_copy(update={"id": 9, "current_a": 5000.0})], "above_one_c"),
         ([intake(), SCREENED, A_SET, BEGUN.model_copy(update={"start_v": -0.2})], "under_floor"),
         ([intake(), SCREENED, ChargeEnd(charge=9, outcome="finished", volts=4, id=5, at=AT)], "no_such_charge"),
-        ([intake(), SCREENED, TakenBackFact(fact=2, reason="because", id=5, at=AT)], "stands_against"),
+        ([intake(), SCREENED, TakenBackFact(fact=2, reason="because", id=5, at=AT)], "stays_on_record"),
         ([intake(), intake()], "number_twice"),
         ([intake(at=AT.replace(year=9999))], "dated_ahead"),
     ],
