@@ -16,10 +16,11 @@ from saldatura.demo.kept import fill
 from saldatura.job.facts import Intake, Safety
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
+from tests.searching import MORE, examples
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tools"))
 
-settings.register_profile("house", deadline=None, derandomize=True, max_examples=60)
+settings.register_profile("house", deadline=None, derandomize=MORE <= 1, max_examples=examples(40))
 settings.load_profile("house")
 
 SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)

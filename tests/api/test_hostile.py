@@ -18,6 +18,7 @@ from saldatura.instruments.rack import Watched
 from saldatura.shop.address import Address
 from tests.api.conftest import Api
 from tests.hostile import JOBS, REPLIES
+from tests.searching import examples
 
 
 @pytest.fixture
@@ -116,7 +117,7 @@ def test_a_body_of_no_job_is_a_line(api: Api, body: bytes, status: int) -> None:
     assert answer.json()["errors"]
 
 
-@settings(max_examples=300, deadline=None, derandomize=True)
+@settings(max_examples=examples(300), deadline=None)
 @given(st.lists(st.sampled_from([r"\ud83d", r"\uDE00", r"\uDBff", r"\u0041", r"\\", r"\n", r"\"", "u", "[", "]", "ü"])))
 def test_half_a_character_is_refused_before_anything_reads_it_and_a_whole_one_is_not(parts: list[str]) -> None:
     document = f'{{"text": "{"".join(parts)}"}}'.encode()

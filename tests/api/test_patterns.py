@@ -11,7 +11,9 @@ from typing import Any
 
 import jsonschema_rs
 import pytest
+from typer.testing import CliRunner, Result
 
+from saldatura import cli
 from saldatura.formats.checksum import checksum
 from saldatura.formats.pattern_file import schema
 from saldatura.records import patterns as records
@@ -180,13 +182,14 @@ def test_on_the_command_line_it_goes_out_comes_in_and_is_looked_at(api: Api, tmp
     file = tmp_path / "pump.json"
     file.write_text(json.dumps(exported(api, begun(api))), encoding="utf-8")
 
-    def run(*words: str) -> subprocess.CompletedProcess[str]:
-        env = {"SALDATURA_DATA": str(tmp_path / "there.sqlite3"), "PATH": "/usr/bin:/bin", "HOME": str(tmp_path)}
-        return subprocess.run(
-            [sys.executable, "-m", "saldatura", "pattern", *words], capture_output=True, text=True, env=env, check=False
-        )
+    env = {"SALDATURA_DATA": str(tmp_path / "there.sqlite3"), "PATH": "/usr/bin:/bin", "HOME": str(tmp_path)}
 
-    assert "It is whole" in run("check", str(file)).stdout
+    def run(*words: str) -> Result:
+        return CliRunner(env=env).invoke(cli.app, ["pattern", *words])
+
+    # Once as a shell calls it, then without loading everything anew each time.
+    command = [sys.executable, "-m", "saldatura", "pattern", "check", str(file)]
+    assert "It is whole" in subprocess.run(command, capture_output=True, text=True, env=env, check=False).stdout
     assert "pattern 1" in run("import", str(file), "--by", "Ilka").stdout
     assert "Nothing new" in run("import", str(file), "--by", "Ilka").stdout
     assert timeless(json.loads(run("export", "1").stdout)) == timeless(json.loads(file.read_text()))
@@ -194,7 +197,7 @@ def test_on_the_command_line_it_goes_out_comes_in_and_is_looked_at(api: Api, tmp
     bad.write_text("{")
     for words in (("check", str(bad)), ("import", str(bad), "--by", "Ilka"), ("export", "9")):
         failed = run(*words)
-        assert failed.returncode == 2, words
+        assert failed.exit_code == 2, words
         assert len(failed.stderr.strip().splitlines()) == 1, failed.stderr
 
 

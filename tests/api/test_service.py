@@ -15,6 +15,7 @@ from saldatura.records.database import Database
 from tests.api.conftest import SAFE, Api, client_of, day_of, only_line
 from tests.conftest import Clock, intake
 from tests.refusing import code_of
+from tests.searching import examples
 
 CHARGE = {"chemistry": "nmc", "capacity_ah": 5, "resistance_ohm": 0.03, "start_rest_v": 3.45, "current_a": 2.5}
 
@@ -198,6 +199,6 @@ def test_log_lines_name_the_route_and_no_customer(api: Api, caplog: pytest.LogCa
 def test_no_request_breaks_the_api_gets_an_undocumented_answer_or_brings_wrong_values_in(api: Api) -> None:
     api.read_groups(api.take_in(), [3.9, 3.5, 3.9])
     application: Any = api.client.app
-    routes, calls, _ = search(application, 5)
+    routes, calls, _ = search(application, examples(2))
     assert routes == sum(len(methods) for methods in application.openapi()["paths"].values())
-    assert calls >= 3 * routes
+    assert calls >= 1.2 * routes

@@ -16,6 +16,7 @@ from saldatura.battery.reconcile.noise import learned_repeat_v
 from saldatura.battery.verdict import Verdict, VerdictRequest, verdict
 from saldatura.battery.verdict.words import judge as judge_words
 from tests.saying import says
+from tests.searching import examples
 
 GRAVITY = {
     "sound": 0,
@@ -90,7 +91,7 @@ def test_a_reading_on_the_tabs_tells_an_open_wire_from_the_cells() -> None:
 
 
 @given(low=st.floats(2.6, 3.95), fallen=st.floats(0.06, 3.95), others=st.integers(2, 5))
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 def test_a_worse_group_never_gets_a_milder_word(low: float, fallen: float, others: int) -> None:
     worse, better = sorted((low, fallen))
     mild, grave = (judged([4.0] * others + [v]) for v in (better, worse))

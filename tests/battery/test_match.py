@@ -13,6 +13,7 @@ from saldatura.battery.match.matching import match, shares
 from saldatura.battery.match.types import Matching, MatchRequest
 from tests.refusing import refuses
 from tests.saying import says
+from tests.searching import examples
 
 
 def drawer(capacities: list[float], **more: Any) -> list[dict[str, Any]]:
@@ -45,7 +46,7 @@ def best_of_all(series: int, parallel: int, capacities: list[float]) -> float:
 CAPACITIES = st.lists(st.floats(1.0, 3.5), min_size=6, max_size=8)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(CAPACITIES, st.sampled_from([(3, 2), (2, 3), (6, 1), (2, 2)]))
 def test_no_choice_beats_the_matching_and_none_passes_the_bound(
     capacities: list[float], shape: tuple[int, int]
@@ -152,7 +153,7 @@ FAULTS: dict[str, dict[str, Any]] = {
 }
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     fault=st.sampled_from(sorted(FAULTS)),
     count=st.integers(6, 14),

@@ -12,6 +12,7 @@ from saldatura.battery.day.steady import kept_order
 from saldatura.battery.day.types import DayRequest
 from saldatura.battery.day.usual import Span, learned
 from saldatura.battery.limits.day import NEVER_S
+from tests.searching import examples
 
 WINDOWS = st.lists(st.tuples(st.integers(0, 40), st.integers(1, 30)), min_size=1, max_size=5)
 
@@ -67,7 +68,7 @@ def ticking(pieces: list[QueuePiece], windows: list[tuple[int, int]], people: in
     return ends
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.data())
 def test_a_queue_ends_as_it_does_second_by_second(data: st.DataObject) -> None:
     pieces: list[QueuePiece] = []

@@ -2,13 +2,14 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.errors import Impossible
 from saldatura.battery.prove.run_time import run_time
 from saldatura.battery.prove.run_types import RunTime, RunTimeRequest
+from tests.searching import examples
 
 
 def asked(groups: list[dict[str, float]], load: dict[str, object], **more: object) -> RunTime:
@@ -33,6 +34,7 @@ def test_a_gentle_run_takes_out_what_lies_between_its_voltages() -> None:
     assert (found.ends.by, found.ends.group) == ("group", 1)
 
 
+@settings(max_examples=examples(15))
 @given(
     weak=st.integers(1, 6), ah=st.floats(0.55, 0.85), amps=st.floats(1.0, 8.0), pulses=st.booleans()
 )  # fmt: skip

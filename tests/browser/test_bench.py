@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from running import running, started
+from tests.browser.conftest import settled
 
 ROOT = Path(__file__).parents[2]
 AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
@@ -38,12 +39,6 @@ VIEWS = [
     "/jobs/1/hand-over",
 ]
 SIZES = [(390, 844), (820, 1180), (1024, 768), (1280, 800), (1920, 1080)]
-
-
-def settled(page: Page, address: str) -> None:
-    page.goto(address)
-    expect(page.get_by_role("heading").first).to_be_visible()
-    page.wait_for_load_state("networkidle")
 
 
 def barriers(page: Page, view: str, **asked: Any) -> list[str]:

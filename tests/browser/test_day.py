@@ -46,7 +46,7 @@ def test_a_morning_with_three_packs(page: Page, own: str) -> None:
     with httpx.Client(base_url=own, timeout=PATIENT_S) as client:
         all_day(client)
         lamp = taken_in(client, "Lamp", [0.8, 0.8, 0.8])
-        pump = taken_in(client, "Pump", [0.8, 0.2, 0.8])
+        pump = taken_in(client, "Pump", [0.8, 0.4, 0.8])
         drill = taken_in(client, "Drill", [0.8, 0.8, 0.8])
         soon = (datetime.now().astimezone() + timedelta(hours=2)).isoformat()
         client.post(f"/api/jobs/{pump}/promises", json={"ready": soon, "by": "Ilka"}).raise_for_status()

@@ -90,7 +90,7 @@ def low(demo: str) -> int:
         found = int(client.post("/api/jobs", json=body).json()["facts"]["id"])
         faults = [{"on": "cell", "kind": "low_capacity", "group": 1, "cell": c, "size": 0.5} for c in (1, 2)]
         client.post(
-            f"/api/jobs/{found}/virtual", json={"soc": [0.4, 0.9, 0.5, 0.9], "seed": 11, "faults": faults}
+            f"/api/jobs/{found}/virtual", json={"soc": [0.65, 0.9, 0.7, 0.9], "seed": 11, "faults": faults}
         ).raise_for_status()
         client.post(f"/api/jobs/{found}/virtual/clock", json={"speed": 1, "paused": True})
         for k in range(1, 5):

@@ -76,6 +76,7 @@ def test_a_step_is_logged_on_the_stand_in_load(page: Page, demo: str) -> None:
     job = httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs", json=job_body()).json()["facts"]["id"]
     spec = {"soc": [0.6], "seed": 4, "resistance_ohm": 0.05, "with_board": False}
     httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/virtual", json=spec).raise_for_status()
+    httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}/virtual/clock", json={"speed": 3}).raise_for_status()
     page.goto(f"{demo}/jobs/{job}/measures?of=resistance")
     page.get_by_label("Load, A").fill("4")
     page.get_by_role("button", name="Log a step").click()

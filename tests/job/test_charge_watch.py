@@ -19,6 +19,7 @@ from saldatura.battery.charge.types import ChargeRequest
 from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.job.facts import ChargeBegun
 from saldatura.job.minding.charge import siblings_moved, stop_now, watch
+from tests.searching import examples
 
 RATED, FULL_V, AMPS = 4.0, 4.2, 2.0
 
@@ -66,7 +67,7 @@ def asked(soc: float, curve: int = 1) -> tuple[ChargeBegun, ChargeRequest]:
     return run, request
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(6))
 @given(
     holds=st.floats(0.85, 1.15), ohm=st.floats(0.7, 1.4), soc=st.floats(0.05, 0.6), curve=st.integers(0, 1)
 )  # fmt: skip

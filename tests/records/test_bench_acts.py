@@ -31,6 +31,7 @@ from saldatura.records import jobs
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.conftest import SAFE, intake
+from tests.searching import examples
 
 SERIES = 3
 points = st.one_of(
@@ -171,5 +172,8 @@ class Work(RuleBasedStateMachine):
 
 TestRandomWork = Work.TestCase
 TestRandomWork.settings = settings(
-    max_examples=12, stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True
+    max_examples=examples(12),
+    stateful_step_count=14,
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
 )

@@ -23,6 +23,7 @@ from saldatura.records.hold import DataFileError, InUse
 from saldatura.records.soundness import told_of
 from tests.conftest import SAFE, intake, picture
 from tests.records.test_database import run
+from tests.searching import examples
 
 
 def filled(path: Path, readings: int = 3) -> None:
@@ -200,10 +201,10 @@ def test_readers_of_threads_that_ended_are_closed(db: Database) -> None:
 
 
 def test_killed_at_any_moment_of_any_work_nothing_acknowledged_is_lost() -> None:
-    done, acknowledged, wrong = kills(12, secrets.randbits(31))
+    done, acknowledged, wrong = kills(examples(8), secrets.randbits(31))
     assert wrong == []
     assert set(done) == set(WORK)
-    assert acknowledged > 12
+    assert acknowledged > 8
 
 
 def test_a_migration_waits_for_those_who_have_it_open(tmp_path: Path) -> None:

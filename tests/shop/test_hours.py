@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from saldatura.battery.errors import Impossible
 from saldatura.formats.busy_times import busy_in
 from saldatura.shop.hours import HERE_FOR, Opening, PresenceFact, ShopHours, Stretch, attended_hours
+from tests.searching import examples
 
 MONDAY = datetime(2026, 3, 2, 0, 0).astimezone()
 
@@ -18,7 +19,7 @@ def minutes(found: list[tuple[datetime, datetime]], count: int) -> list[bool]:
     return [any(a <= MONDAY + timedelta(minutes=m) < b for a, b in found) for m in range(count)]
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.data())
 def test_somebody_is_there_by_hours_and_word_and_not_where_the_calendar_is_busy(data: st.DataObject) -> None:
     opens = [

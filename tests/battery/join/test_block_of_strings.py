@@ -11,6 +11,7 @@ from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.pack_map import mirrored
 from saldatura.battery.join.steps import BuildCase, Steps, WorkKind
 from tests.refusing import refuses
+from tests.searching import examples
 
 
 def mapped(**body: Any) -> PackMap:
@@ -37,7 +38,7 @@ def heights(made: PackMap) -> dict[tuple[str, str], int]:
     return {pole: found[n] for pole, n in on.items()}
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=examples(60))
 @given(st.integers(1, 7), st.integers(2, 4), st.integers(1, 3), st.sampled_from(["grid", "hex", "line"]), st.data())
 def test_every_string_climbs_from_minus_to_plus_one_group_at_a_time(
     each: int, strings: int, parallel: int, arrangement: str, data: st.DataObject
@@ -84,7 +85,7 @@ def lists(work: WorkKind, volts: list[float], groups: list[int], strings: int = 
     )
 
 
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=examples(40))
 @given(
     st.integers(1, 5),
     st.integers(2, 3),

@@ -10,6 +10,7 @@ from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.parts import PackPart, PartKind
 from saldatura.battery.join.steps import BuildCase, WorkKind, WorkStep
 from tests.refusing import refuses
+from tests.searching import examples
 
 KINDS: list[WorkKind] = ["rebuild", "groups", "donor", "drop_group", "transplant", "board_mounted", "apart_for_good"]
 PARTS: list[PartKind] = ["riser", "spacer", "weight", "sheet", "top_piece", "springs", "tape", "shrink", "glue"]
@@ -32,7 +33,7 @@ def text(found: list[WorkStep]) -> str:
     )
 
 
-@settings(deadline=None, max_examples=80)
+@settings(deadline=None, max_examples=examples(80))
 @given(
     st.sampled_from(KINDS), st.integers(2, 8), st.booleans(), st.booleans(), st.booleans(), st.booleans(),
     st.lists(st.sampled_from(PARTS), unique=True, max_size=4),

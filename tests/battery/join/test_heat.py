@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from saldatura.battery.join import Interconnect, InterconnectRequest, interconnect
 from tests.battery.join.test_join import ladder
+from tests.searching import examples
 
 # Ω·m, W/mK, J/m³K at 20 °C, as hand books give them.
 METALS = {
@@ -58,7 +59,7 @@ def test_what_the_poles_bring_is_no_fault_of_the_strip() -> None:
     assert warm.enough
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(
     seed=st.integers(0, 2**31), parallel=st.integers(2, 3), amps=st.floats(5, 60), face=st.floats(2, 60), rise=st.floats(0, 30),
     metal=st.sampled_from(sorted(METALS)),
@@ -127,7 +128,7 @@ def test_a_peak_counts_where_the_lasting_current_is_nothing() -> None:
     assert found.mended is not None
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(
     seed=st.integers(0, 2**31), parallel=st.integers(1, 4), series=st.integers(1, 3), amps=st.floats(8, 150),
     metal=st.sampled_from(sorted(METALS)),

@@ -24,6 +24,7 @@ from saldatura.battery.join.pack_map import mirrored
 from saldatura.battery.join.words import pack_map as pack_map_words
 from tests.refusing import refuses
 from tests.saying import says
+from tests.searching import examples
 
 
 def mapped(**body: Any) -> PackMap:
@@ -36,7 +37,7 @@ builds: st.SearchStrategy[dict[str, Any]] = st.builds(
 )  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(build=builds)
 def test_any_map_walks_from_minus_to_plus_through_every_group_once(build: dict[str, Any]) -> None:
     found = mapped(**build)
@@ -150,7 +151,7 @@ def ladder(parallel: int, series: int, rng: np.random.Generator, layers: int = 1
     }
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20), deadline=None)
 @given(parallel=st.integers(1, 5), series=st.integers(1, 4), seed=st.integers(0, 2**31))
 def test_currents_balance_at_every_node_and_agree_with_a_solution_by_loops_of_its_own(
     parallel: int, series: int, seed: int
@@ -284,7 +285,7 @@ def test_a_setting_that_is_named_welds_as_well_as_is_told_in_welders_it_never_sa
     gap: tuple[float, float], soft: tuple[float, float], names: float
 ) -> None:
     rng = np.random.default_rng(21)
-    found = [welded(rng, gap, soft) for _ in range(40)]
+    found = [welded(rng, gap, soft) for _ in range(examples(16))]
     named = [of for of in found if of is not None]
     assert len(named) >= names * len(found)
     assert np.mean([of["good"] for of in named]) >= 0.95
@@ -295,7 +296,7 @@ def test_a_setting_that_is_named_welds_as_well_as_is_told_in_welders_it_never_sa
 outcomes = st.sampled_from(["no_bond", "weak", "good", "burnt"])
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(coupons=st.lists(st.tuples(st.floats(2, 40), outcomes), max_size=12))
 def test_no_setting_is_named_that_was_not_tried_and_no_bad_one_lies_inside(coupons: list[tuple[float, str]]) -> None:
     told: list[dict[str, Any]] = [
@@ -339,7 +340,7 @@ def test_a_good_weld_that_lets_go_too_soon_counts_as_weak_and_nothing_is_said_to
 # --- order of work
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(series=st.integers(2, 15), taps=st.sets(st.integers(1, 14), min_size=1, max_size=6))
 def test_no_other_order_leaves_less_bare(series: int, taps: set[int]) -> None:
     inside = sorted(t for t in taps if t < series)

@@ -13,6 +13,7 @@ from saldatura.battery.join.space import strip_mm
 from saldatura.battery.join.words import pack_map as pack_map_words
 from tests.refusing import refuses
 from tests.saying import says
+from tests.searching import examples
 
 
 def mapped(**body: Any) -> PackMap:
@@ -25,7 +26,7 @@ def cell(
     return {"cell": name, "group": group, "x_mm": x, "y_mm": 0.0, "top": top, "layer": layer, "lies": lies}
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=examples(60))
 @given(st.integers(1, 14), st.integers(1, 4), st.integers(1, 5), st.sampled_from(["grid", "hex", "line"]))
 def test_walked_from_minus_every_group_is_met_once_in_any_layers(
     series: int, parallel: int, layers: int, arrangement: str
@@ -49,7 +50,7 @@ def test_walked_from_minus_every_group_is_met_once_in_any_layers(
     assert len(spots) == len(made.cells)
 
 
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=examples(60))
 @given(
     st.lists(
         st.tuples(st.integers(1, 3), st.sampled_from(["standing", "across", "along"]), st.booleans()),

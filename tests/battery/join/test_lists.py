@@ -18,6 +18,7 @@ from saldatura.battery.join.wiring import PinWire, moves
 from saldatura.battery.join.words import checks as checks_words
 from tests.refusing import refuses
 from tests.saying import says
+from tests.searching import examples
 
 
 def case(series: int, parallel: int, work: WorkKind, groups: list[int], volts: list[float] | None = None) -> BuildCase:
@@ -46,7 +47,7 @@ def bridged(volts: list[float], bare: set[int], cut: set[int]) -> float:
     return worst
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(data=st.data(), series=st.integers(2, 8), parallel=st.integers(1, 3))
 def test_replacing_groups_bares_what_it_says_and_cuts_in_the_order_that_bares_least(
     data: Any, series: int, parallel: int
@@ -121,7 +122,7 @@ def test_a_group_left_out_pins_the_wires_that_are_left_in_order(gone: int) -> No
     assert whole.asks.expected_v == pytest.approx(sum(left), abs=0.002)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(data=st.data(), count=st.integers(1, 12))
 def test_wires_are_moved_one_at_a_time_each_into_an_empty_pin(data: Any, count: int) -> None:
     now = data.draw(st.permutations([*range(count), *[None] * data.draw(st.integers(0, 2))]))

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from saldatura.battery.join.solder import soldered_joint
+from tests.searching import examples
 
 # By the tables of metals: W/mK and J/m³K.
 NICKEL, COPPER = (91.0, 8908.0 * 444), (398.0, 8960.0 * 385)
@@ -50,7 +51,7 @@ def test_a_joint_takes_as_long_as_another_solver_says(
     assert found.seconds == pytest.approx(reached_s(metal, width, thick, 0.3 if big else 0.08, 80.0) + 0.5, rel=0.06)
 
 
-@settings(deadline=None, max_examples=25)
+@settings(deadline=None, max_examples=examples(8))
 @given(st.floats(4, 12), st.floats(0.1, 0.4), st.floats(20, 200))
 def test_a_bigger_tip_is_no_slower_and_a_thicker_tab_no_faster(width: float, thick: float, watts: float) -> None:
     small, big = (

@@ -14,6 +14,7 @@ from saldatura.battery.limits.policy import Policy
 from tests.battery.judge.cases import BLINKS, CASES, EVEN, MOVED, POUCH, RIGHT, TOOL, Evidence, groups, swapped
 from tests.refusing import refuses
 from tests.saying import says
+from tests.searching import examples
 
 
 def of(pack: dict[str, Any], evidence: Evidence, **more: Any) -> Judgement:
@@ -70,7 +71,7 @@ def test_a_low_group_that_conducts_half_as_well_is_weak_and_one_that_conducts_as
     assert chance(level, "weak_group") < 0.1
 
 
-@settings(max_examples=15, deadline=None, derandomize=True, phases=[Phase.generate])
+@settings(max_examples=examples(15), deadline=None, phases=[Phase.generate])
 @given(group=st.integers(1, 5), below=st.floats(0.15, 0.6), symptom=st.sampled_from(["refuses", "full_at_once"]))
 def test_the_group_that_stands_off_speaks_for_the_cause_that_is_held_to_be_there(
     group: int, below: float, symptom: str
@@ -244,7 +245,7 @@ PIECES = st.one_of(
 
 
 # To shrink what is this slow takes longer than to read it.
-@settings(max_examples=50, deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
+@settings(max_examples=examples(20), deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
 @given(st.lists(PIECES, max_size=14), st.randoms(use_true_random=False))
 def test_any_evidence_gives_chances_that_do_not_hang_on_its_order(evidence: Evidence, rng: Any) -> None:
     found = of(TOOL, evidence)

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from saldatura.battery.judge import Judgement, JudgeRequest, judge
 from saldatura.battery.judge.words import hazards as hazards_words
 from tests.saying import says
+from tests.searching import examples
 
 PACK = {"chemistry": "nmc", "series": 5, "parallel": 2, "rated_ah": 4.0}
 
@@ -26,7 +27,7 @@ def chance(of: Judgement, cause: str) -> float:
     return next((c.probability for c in of.causes if c.cause == cause), 0.0)
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=examples(5), deadline=None)
 @given(volts=st.floats(3.4, 4.15), group=st.integers(1, 5), chemistry=st.sampled_from(["nmc", "nca", "lipo", "lfp"]))
 def test_more_leak_never_means_less_belief_in_it(volts: float, group: int, chemistry: str) -> None:
     volts = round(volts * (0.8 if chemistry == "lfp" else 1.0), 2)

@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from saldatura.battery.cell.curves import middle_curve
 from saldatura.battery.level import LevelPlan, LevelPlanRequest, PlanStep, level_plan
 from tests.refusing import refuses
+from tests.searching import examples
 
 SUPPLY = {"name": "supply", "max_a": 3.0, "min_a": 0.02, "kind": "single", "stops": False}
 CHARGER = {"name": "charger", "max_a": 1.0, "kind": "single"}
@@ -48,7 +49,7 @@ def named(channels: list[dict[str, Any]]) -> list[dict[str, Any]]:
 channel_lists = st.lists(one_channel, min_size=1, max_size=4).map(named)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(
     volts=st.lists(st.floats(3.0, 4.2), min_size=1, max_size=8),
     channels=channel_lists,
@@ -114,7 +115,7 @@ def test_a_supply_that_does_not_stop_never_ends_while_nobody_is_there() -> None:
 spans = st.lists(st.tuples(st.floats(0, 60_000), st.floats(1200, 40_000)), min_size=1, max_size=4)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(
     volts=st.lists(st.floats(1.6, 4.2), min_size=1, max_size=5),
     spans=spans,

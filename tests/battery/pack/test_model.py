@@ -25,6 +25,7 @@ from saldatura.battery.pack import (
 from saldatura.battery.pack.faults import Fault
 from saldatura.battery.quantities import Pack
 from tests.battery.pack.reference import Reference
+from tests.searching import examples
 
 UNEQUAL = [
     CellFault(kind="low_capacity", group=2, cell=1, size=0.7),
@@ -96,7 +97,7 @@ def test_charge_and_energy_balance(load, soc: float) -> None:
 
 
 @given(order=st.permutations([0, 1, 2, 3]), soc=st.floats(0.2, 0.9), amps=st.floats(-8, 4))
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 def test_the_order_of_cells_in_a_group_changes_nothing(order: list[int], soc: float, amps: float) -> None:
     sizes = [1.0, 0.8, 0.6, 0.9]
 
@@ -109,7 +110,7 @@ def test_the_order_of_cells_in_a_group_changes_nothing(order: list[int], soc: fl
 
 
 @given(parallel=st.integers(1, 6), amps=st.floats(-6, 4))
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 def test_equal_cells_share_equally_and_a_group_is_one_big_cell(parallel: int, amps: float) -> None:
     model, one = build(pack(parallel=parallel), 0.5), build(pack(parallel=1), 0.5)
     after, log = advance(model, PackState.at_rest(model), ConstantCurrent(amps=amps), 300)
@@ -120,7 +121,7 @@ def test_equal_cells_share_equally_and_a_group_is_one_big_cell(parallel: int, am
 
 
 @given(more=st.floats(1.01, 1.6))
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 def test_more_capacity_never_finishes_earlier(more: float) -> None:
     def finish(ah: float) -> float:
         model = build(pack(series=1), 0.2, capacity_ah=ah, resistance_ohm=0.03)

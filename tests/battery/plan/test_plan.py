@@ -14,6 +14,7 @@ from saldatura.battery.plan.tables import Ageing, mends, rows
 from saldatura.battery.plan.words import cells as cells_words
 from tests.refusing import refuses
 from tests.saying import says
+from tests.searching import examples
 
 PRICES = {"labour_h": 40, "cell": 4.5, "board": 18, "original": 130, "copy": 35}
 PACK = {"chemistry": "nmc", "series": 5, "parallel": 2, "rated_ah": 4.0, "load_a": 8, "kind": "power_tool"}
@@ -207,7 +208,7 @@ NAMES = [
 ]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 @given(
     shares=st.lists(st.floats(0, 1), min_size=8, max_size=8).filter(lambda s: sum(s) > 0.1),
     ah=st.lists(st.floats(0.8, 4.2), min_size=5, max_size=5), age=st.floats(0, 15), money=st.floats(0, 300),
@@ -271,7 +272,7 @@ packs: st.SearchStrategy[dict[str, Any]] = st.builds(
 )
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 @given(pack=packs, age=st.integers(1, 10), load_c=st.floats(0.2, 6.0), known=st.integers(0, 2), low=st.floats(0.0, 1.0))
 def test_years_follow_from_what_comes_out_and_nothing_measured_is_told_wide_with_what_to_measure(
     pack: dict[str, Any], age: int, load_c: float, known: int, low: float

@@ -39,6 +39,7 @@ from saldatura.records.database import Database
 from saldatura.shop.cells.types import CellType
 from tests.conftest import Clock
 from tests.job.now.slow_fold import slow_now
+from tests.searching import examples
 
 SAFE = Safety(swollen=False, leaking=False, hot=False, wet=False, crushed=False, smell=False)
 ACTS = ("read", "read", "read", "prove", "fresh", "low", "swollen", "replace", "cells_in", "leave_out", "harvest", "board", "charge", "run", "undo", "undo", "reopen")  # fmt: skip
@@ -166,7 +167,7 @@ def papers_text(pdf: bytes) -> str:
     return " ".join(page.extract_text() for page in PdfReader(io.BytesIO(pdf)).pages)
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(12), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(series=st.integers(1, 5), acts=steps)
 def test_the_fold_equals_a_slow_one_and_an_undo_gives_back_the_pack_before(
     tmp_path_factory: pytest.TempPathFactory, series: int, acts: list[tuple[str, int, int]]
