@@ -49,8 +49,8 @@ CHANNELS = (
 )
 
 
-def build(db: Database, now: datetime | None = None) -> None:
-    """Fill an empty data file with the demo's jobs, ending at `now`."""
+def build(db: Database, now: datetime | None = None, past: bool = True) -> None:
+    """Fill an empty data file with the demo's jobs, ending at `now`; without the `past` only with those on the bench."""
     now = now or clock.now()
     tell = Teller(db, now - timedelta(days=60))
     tell.bench.add_to_shop(METER)
@@ -78,8 +78,9 @@ def build(db: Database, now: datetime | None = None) -> None:
     shortened(tell, now)
     torn(tell, now)
     side_by_side(tell, now)
-    the_patterns(tell, the_past(tell, now), now)
-    promised(tell, now)
+    if past:
+        the_patterns(tell, the_past(tell, now), now)
+        promised(tell, now)
     tell.begin(now)
     tell.keep()
 

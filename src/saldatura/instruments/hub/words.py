@@ -1,7 +1,9 @@
 """What is said where an instrument is not switched on, or not let go: each named by its code."""
 
+from saldatura.battery.wording import figure
+
 NOT_TAUGHT = "was not taught: a held display would guard nothing. Instruments teaches it"
-SIMULATED_PACK = "this pack is simulated: its stand-in load runs it; a real load has nothing to hang on"
+SIMULATED_PACK = "this pack is simulated: its stand-in load runs it; clip a real load to a real pack"
 LASTS_UNKNOWN = "how long it should last cannot be told: read every group at rest first"
 SWITCHED_OFF_MEANWHILE = "it was switched off again while it was being switched on"
 SAY_WHICH_GROUP = "say which group the meter is clipped to"
@@ -39,13 +41,13 @@ def end_what_was_begun(says: str) -> str:
 
 def leads_elsewhere(name: str, volts: float, least_v: float, most_v: float) -> str:
     return (
-        f"the leads of {name} read {volts:.2f} V, and this pack has {least_v:.1f} to {most_v:.1f} V: they hang on "
+        f"the leads of {name} read {figure(volts, 2)} V, and this pack has {least_v:.1f} to {most_v:.1f} V: they are on "
         "another, the wrong way round or in the air, or it is empty. Nothing is switched on"
     )
 
 
 def meter_elsewhere(group: int | None, volts: float | None) -> str:
-    shown = "nothing" if volts is None else f"{volts:.2f} V"
+    shown = "nothing" if volts is None else f"{figure(volts, 2)} V"
     return f"the meter that should guard group {group} reads {shown}, which is no group of this pack; nothing is switched on"
 
 
