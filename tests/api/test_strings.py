@@ -6,7 +6,9 @@ from uuid import uuid4
 import pytest
 from pypdf import PdfReader
 
+from saldatura.battery.verdict.words import stops as stops_words
 from tests.api.conftest import SAFE, Api, job_body, only_line
+from tests.saying import says
 
 GAUGE = {"chemistry": "li_oxide", "series": 8, "strings": 2, "parallel": 1, "rated_ah": 2.6, "load_a": 2.0}
 
@@ -54,7 +56,7 @@ def test_each_string_is_read_by_its_own_taps_and_every_page_speaks_of_two_of_fou
     assert [g["volts"] for g in held] == pytest.approx(volts, abs=0.002)
     verdict = view["assessment"]["probe"]["verdict"]
     assert verdict["kind"] == "imbalanced"
-    assert any("one voltage" in line for line in [*verdict["reasons"], *verdict["more"]])
+    assert says(stops_words.strings_share, [*verdict["reasons"], *verdict["more"]])
     assert view["assessment"]["probe"]["reconciled"]["sum_check"]["agrees"]
     assert view["now"]["string_v"] == pytest.approx([15.24, 15.24], abs=0.01)
     judged = api.get(f"/api/jobs/{job}/judgement")

@@ -11,11 +11,13 @@ from hypothesis import strategies as st
 
 from saldatura.api.logs import text_of
 from saldatura.battery.errors import Impossible
+from saldatura.battery.logs import words as logs_words
 from saldatura.battery.logs.columns import guessed
 from saldatura.battery.logs.layout import layout_of
 from saldatura.battery.logs.read import Log, read_log
 from saldatura.formats import battery_data
 from tests.refusing import refuses
+from tests.saying import says
 
 # A rest, then 1.25 A for an hour: (s, V, A, °C), a row each 30 s. What comes out is 1.25 Ah less half of the first step.
 STEP_S = 30
@@ -119,7 +121,7 @@ def test_a_row_that_is_none_is_left_out_and_said_and_many_are_none_of_a_log() ->
     log = read_log("time,voltage,current\n" + "\n".join(rows))
     assert len(log.rows) == 399
     assert [bad.line for bad in log.bad] == [202]
-    assert any("left out" in note for note in log.notes)
+    assert says(logs_words.rows_left_out, log.notes)
     for k in range(0, 400, 20):
         rows[k] = f"{k},four,1.0"
     with refuses("row_unread"):

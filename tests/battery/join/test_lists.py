@@ -220,7 +220,7 @@ def test_height_room_and_board_are_told_in_millimetres() -> None:
     made = pack_map(PackMapRequest.model_validate({"series": 5, "parallel": 2, "columns": 5, "diameter_mm": 18.4}))
     long, wide, tall = made.width_mm, made.height_mm, 65.2 + 2 * 0.2 * 2 + 1.0
     assert fits(made, (0.2, 2), 65.2, (wide + 1, long + 2.1, tall + 0.1), None) == []
-    assert "sense wires" in fits(made, (0.2, 2), 65.2, (wide + 1, long + 1, tall + 0.1), None)[0]
+    assert says(checks_words.no_way_is_left, fits(made, (0.2, 2), 65.2, (wide + 1, long + 1, tall + 0.1), None)[0])
     assert "0.5 mm more" in fits(made, (0.2, 2), 65.2, (wide + 1, long + 1, tall - 0.5), None)[0]
     assert "inside" in fits(made, (0.2, 2), 65.2, (long - 1, wide + 50, tall + 1), None)[0]
     board = (60.0, 30.0, 8.0)
