@@ -7,7 +7,7 @@ STATIC := src/saldatura/static/index.html
 WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts web/public -type f 2>/dev/null)
 CLIENT := web/src/api/schema.d.ts
 # Tests write what is thrown away: into memory, where there is room for it.
-MEMORY := $(shell [ "$$(df -k --output=avail /dev/shm 2>/dev/null | tail -1)" -gt 6000000 ] 2>/dev/null && echo TMPDIR=/dev/shm)
+MEMORY := $(shell [ "$$(df -k --output=avail /dev/shm 2>/dev/null | tail -1)" -gt 2000000 ] 2>/dev/null && echo TMPDIR=/dev/shm)
 
 .PHONY: setup demo serve test search bench attack screenshots format client lint lint-python lint-web test-web check-client
 
