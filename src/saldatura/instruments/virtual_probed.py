@@ -58,7 +58,7 @@ class Probed:
             for field in ("black_lead", "red_lead"):
                 if getattr(probes, field) not in self.spec.loose:
                     raise Impossible(
-                        field, "no_such_lead", f"no loose lead of that name hangs off the pack: {self._hanging()}"
+                        field, "no_such_lead", f"the pack has no loose lead of that name: {self._hanging()}"
                     )
         with self.lock:
             if probes != self.probes:

@@ -66,11 +66,7 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
         case EndOfCharge(outcome="finished") if (
             facts is not None and at is not None and (odd := _odd_charge(facts, new, at))
         ):
-            yield Doubtful(
-                "outcome",
-                "charge_ended_oddly",
-                words.has_this_charge_finished(WHY_ODD[odd]),
-            )
+            yield Doubtful("outcome", "charge_ended_oddly", words.has_this_charge_finished(WHY_ODD[odd]))
         case EndOfCharge(counted_ah=float(counted)):
             run = next((run for run in facts.charges if run.id == new.charge), None) if facts is not None else None
             # A virtual pack's charge goes by its own clock.
@@ -93,25 +89,13 @@ def _questions(facts: JobFacts | None, pack: Pack, new: Any, at: datetime | None
                 if isinstance(e, Seen)
             } - {"nothing", "opened_before"}
             if "nothing" in seen and len(seen) > 1:
-                yield Doubtful(
-                    "evidence",
-                    "nothing_odd_seen",
-                    words.nothing_odd(seen).replace("_", " "),
-                )
+                yield Doubtful("evidence", "nothing_odd_seen", words.nothing_odd(seen).replace("_", " "))
             elif "nothing" in seen and before:
-                yield Doubtful(
-                    "evidence",
-                    "odd_was_seen",
-                    words.nothing_odd_is_noted(before).replace("_", " "),
-                )
+                yield Doubtful("evidence", "odd_was_seen", words.nothing_odd_is_noted(before).replace("_", " "))
         case NewWork(did="replaced_part", board=None) if _is_board(new):
-            yield Doubtful(
-                "board",
-                "board_of_own_kind",
-                words.PACKS_OWN_KIND,
-            )
+            yield Doubtful("board", "board_of_own_kind", words.PACKS_OWN_KIND)
         case Measure():
-            yield from (Doubtful(field, "doubtful", question) for field, question in new.doubts(pack))
+            yield from (Doubtful(*doubt) for doubt in new.doubts(pack))
 
 
 def _odd_charge(facts: JobFacts, new: EndOfCharge, at: datetime) -> Odd | None:

@@ -42,11 +42,7 @@ def can_be_taught(shop: ShopFacts, new: NewMeterWords, moment: ShopMoment) -> No
 def can_drive(_shop: ShopFacts, new: NewInstrument, _moment: ShopMoment) -> None:
     """Only what charges or loads is switched; all else is read."""
     if new.drives and new.kind not in OUTPUT_KINDS | {"load"}:
-        raise Impossible(
-            "drives",
-            "drives_nothing",
-            words.read_only_supply_single(INSTRUMENTS[new.kind].name),
-        )
+        raise Impossible("drives", "drives_nothing", words.read_only_supply_single(INSTRUMENTS[new.kind].name))
     if new.drives and is_practice(new.address):
         raise Impossible("drives", "practice_drives_nothing", words.PRACTICE_CHARGES_NO_PACK)
 

@@ -69,9 +69,7 @@ def charge(request: ChargeRequest, policy: Policy = DEFAULT_POLICY) -> ChargeFor
         raise Impossible("ambient_c", "too_cold_or_hot", weather)
     if rate > HARDEST_C:
         raise Impossible(
-            "current_a",
-            "above_rate",
-            words.into_are_no_data(request.current_a, request.capacity_ah, rate),
+            "current_a", "above_rate", words.into_are_no_data(request.current_a, request.capacity_ah, rate)
         )
     forecast = charge_all([request], policy)[0]
     warmest = max(forecast.curve.celsius, default=request.ambient_c)
@@ -123,9 +121,7 @@ def _ends(request: ChargeRequest, window: Window, policy: Policy) -> tuple[float
     lowest = window.charge_normally_from_v
     if window.family == "lithium" and not lowest - 1e-9 <= full_v <= window.highest_charge_v + 1e-9:
         raise Impossible(
-            "full_v",
-            "full_v_out_of_range",
-            words.is_not_between(full_v, lowest, window.highest_charge_v, window.name),
+            "full_v", "full_v_out_of_range", words.is_not_between(full_v, lowest, window.highest_charge_v, window.name)
         )
     start = request.start_rest_v
     if start is not None and start < 0:

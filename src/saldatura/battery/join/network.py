@@ -103,11 +103,7 @@ def carried(request: InterconnectRequest, index: dict[str, int] | None = None) -
         rise = fins.steady(amps[0], request.cell_rise_k)
         peak = fins.peak(amps[0], amps[1], request.peak_s, request.cell_rise_k) if request.peak_a else None
     if not np.isfinite(rise).all() or (peak is not None and not np.isfinite(peak).all()):
-        raise Impossible(
-            "current_a",
-            "current_too_high",
-            words.MUCH_CURRENT_IN_SUCH,
-        )
+        raise Impossible("current_a", "current_too_high", words.MUCH_CURRENT_IN_SUCH)
     at_rest = solved[2, [index[request.take_off.positive], index[request.take_off.negative]]]
     return Carried(index, solved[0], amps[0], out, ohms, rise, peak, float(at_rest[0] - at_rest[1]))
 
@@ -207,11 +203,7 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
         (c.cell for c in request.cells if piece_of[index[f"{c.cell}+"]] == piece_of[index[f"{c.cell}-"]]), None
     )
     if shorted is not None:
-        raise Impossible(
-            "segments",
-            "dead_short",
-            words.strips_alone_lead(shorted),
-        )
+        raise Impossible("segments", "dead_short", words.strips_alone_lead(shorted))
     rows += [index[f"{c.cell}+"] for c in request.cells]
     columns += [index[f"{c.cell}-"] for c in request.cells]
     pieces, piece_of = _pieces(rows, columns, count)
@@ -219,11 +211,7 @@ def _whole(request: InterconnectRequest, index: dict[str, int]) -> None:
         main = piece_of[index[request.take_off.positive]]
         apart = [c.cell for c in request.cells if piece_of[index[f"{c.cell}+"]] != main]
         nodes = [name for name, i in index.items() if piece_of[i] != main]
-        raise Impossible(
-            "segments",
-            "in_pieces",
-            words.network_is_in_pieces(pieces, (apart or nodes)[:6]),
-        )
+        raise Impossible("segments", "in_pieces", words.network_is_in_pieces(pieces, (apart or nodes)[:6]))
 
 
 def _pieces(rows: list[int], columns: list[int], count: int) -> tuple[int, NDArray[np.int32]]:
@@ -268,11 +256,7 @@ def _solved(
     try:
         volts[:, kept] = splu(matrix[kept][:, kept]).solve(loaded[:, kept].T).T
     except RuntimeError as error:
-        raise Impossible(
-            "segments",
-            "resistances_too_far_apart",
-            words.RESISTANCES_TOO_FAR_APART,
-        ) from error
+        raise Impossible("segments", "resistances_too_far_apart", words.RESISTANCES_TOO_FAR_APART) from error
     return volts
 
 

@@ -51,11 +51,7 @@ class TakeDownRequest(Value):
     def _there(self) -> Self:
         beyond = next((j for j in self.joints if j.tap > self.series), None)
         if beyond is not None:
-            raise Misfit(
-                "joints",
-                "joint_beyond",
-                words.joint_is_at_tap(beyond.joint, beyond.tap, self.series),
-            )
+            raise Misfit("joints", "joint_beyond", words.joint_is_at_tap(beyond.joint, beyond.tap, self.series))
         twice = next((name for name, n in Counter(j.joint for j in self.joints).items() if n > 1), None)
         if twice is not None:
             raise Misfit("joints", "listed_twice", words.joint_is_listed_twice(twice))
@@ -88,18 +84,12 @@ def take_down(request: TakeDownRequest) -> TakeDown:
     whole_v = request.series * request.group_v
     if whole_v > DEFAULT_POLICY.pack_limit_v:
         raise Impossible(
-            "series",
-            "above_low_voltage",
-            words.series_at_are_above(request.series, request.group_v, whole_v),
+            "series", "above_low_voltage", words.series_at_are_above(request.series, request.group_v, whole_v)
         )
     links = [j for j in request.joints if _kind(j, request.series) == "link"]
     ends = next((j for j in links if not 0 < j.tap < request.series), None)
     if ends is not None:
-        raise Impossible(
-            "joints",
-            "no_link_there",
-            words.link_at_tap_link(ends.joint, ends.tap),
-        )
+        raise Impossible("joints", "no_link_there", words.link_at_tap_link(ends.joint, ends.tap))
     twice = next((tap for tap, n in Counter(j.tap for j in links).items() if n > 1), None)
     if twice is not None:
         raise Impossible("joints", "two_links_at_tap", words.two_links_are_listed(twice))

@@ -35,11 +35,7 @@ def whole_range(lowest: float, highest: float) -> None:
     if highest <= lowest:
         raise Misfit("highest", "highest_not_above_lowest", words.highest_setting_is_not(highest, lowest))
     if highest < LEAST_RANGE * lowest:
-        raise Misfit(
-            "highest",
-            "no_room_for_window",
-            words.leaves_no_room(lowest, highest, LEAST_RANGE),
-        )
+        raise Misfit("highest", "no_room_for_window", words.leaves_no_room(lowest, highest, LEAST_RANGE))
 
 
 class WeldRequest(Value):

@@ -50,11 +50,7 @@ def match(request: MatchRequest, policy: Policy = DEFAULT_POLICY) -> Matching:
     chosen = {c.cell for c in taken}
     smallest = float(sums.min())
     if request.aim == "just_enough" and smallest < float(request.wanted_ah or 0):
-        raise Impossible(
-            "wanted_ah",
-            "wanted_not_reached",
-            words.no_grouping(request.wanted_ah, bound),
-        )
+        raise Impossible("wanted_ah", "wanted_not_reached", words.no_grouping(request.wanted_ah, bound))
     return Matching(
         groups=[_group(request, k, group) for k, group in enumerate(groups, start=1)],
         capacity_ah=round(smallest, 6),

@@ -27,11 +27,7 @@ def of_like_resistance(request: MatchRequest, usable: list[DrawerCell]) -> tuple
     ends = np.searchsorted(ohms, MOST_RATIO * ohms, side="right")
     starts = [i for i in range(len(ohms)) if ends[i] - i >= need and (i == 0 or ends[i] > ends[i - 1])]
     if not starts:
-        raise Impossible(
-            "cells",
-            "none_alike",
-            words.no_cells_of_like(need, ohms[0], ohms[-1]),
-        )
+        raise Impossible("cells", "none_alike", words.no_cells_of_like(need, ohms[0], ohms[-1]))
     tried = starts[:: max(len(starts) // WINDOWS_TRIED, 1)]
     best = max(tried, key=lambda i: sum(sorted((c.counts_ah for c in by_ohm[i : ends[i]]), reverse=True)[:need]))
     low, high = ohms[best], ohms[ends[best] - 1]

@@ -97,11 +97,7 @@ def _may_be_loaded(window: Window, groups: Sequence[LoadGroup]) -> None:
     """Raises Impossible for a group that no load is put on: reversed, or under the floor."""
     for k, g in enumerate(groups, start=1):
         if g.rest_v is not None and is_lost(window, g.rest_v):
-            raise Impossible(
-                f"groups.{k}.rest_v",
-                "reversed",
-                words.group_rests_at_reversed(k, g.rest_v),
-            )
+            raise Impossible(f"groups.{k}.rest_v", "reversed", words.group_rests_at_reversed(k, g.rest_v))
 
 
 def _left_behind(request: RunTimeRequest, groups: Sequence[LoadGroup], a_c: float) -> float:

@@ -44,11 +44,7 @@ def compare(request: CompareRequest, policy: Policy = DEFAULT_POLICY) -> Compari
     series = request.pack.series
     for field, readings in (("then", request.then), ("now", request.now)):
         if len(readings) != series:
-            raise Impossible(
-                field,
-                "readings_not_for_groups",
-                words.given_but_pack_has(len(readings), series),
-            )
+            raise Impossible(field, "readings_not_for_groups", words.given_but_pack_has(len(readings), series))
     rows = [_row(k, request.then[k], request.now[k]) for k in range(series)]
     step_a = request.now_a - request.then_a
     if abs(step_a) > 1e-6:

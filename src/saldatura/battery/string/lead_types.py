@@ -44,11 +44,7 @@ class LeadsRequest(Value):
         if twice is not None:
             raise Misfit("leads", "called_alike", words.two_leads_are_called(twice))
         if all(abs(lead.volts) > ZERO_V for lead in self.leads):
-            raise Misfit(
-                "leads",
-                "no_lead_at_minus",
-                words.NO_LEAD_READS_PUT,
-            )
+            raise Misfit("leads", "no_lead_at_minus", words.NO_LEAD_READS_PUT)
         return self
 
 

@@ -23,11 +23,7 @@ def block_there(facts: JobFacts, new: NewBlock) -> None:
     """The map must be one, and what is to be done must be possible. Raises Impossible naming its cells, or the field."""
     made = pack_map(map_request(facts, new))
     if new.method.by == "solder" and new.method.tabs == "aluminium":
-        raise Impossible(
-            "method.tabs",
-            "aluminium_takes_no_solder",
-            words.ALUMINIUM_TAKES_NO_SOLDER,
-        )
+        raise Impossible("method.tabs", "aluminium_takes_no_solder", words.ALUMINIUM_TAKES_NO_SOLDER)
     series = facts.intake.pack.series
     beyond = next((g for g in new.work_groups if g > series), None)
     if beyond is not None:

@@ -60,35 +60,19 @@ def may_begin(
 def _clipped(facts: JobFacts, new: NewCharge, policy: Policy) -> None:
     """The clips read this group and no other, the right way round, before anything is switched on."""
     if new.clip_v is None:
-        raise Impossible(
-            "clip_v",
-            "read_clips_first",
-            words.read_clips_first(new.channel, new.group),
-        )
+        raise Impossible("clip_v", "read_clips_first", words.read_clips_first(new.channel, new.group))
     now = {g.group: g.volts for g in groups_now(facts, assess_set(facts, "probe", policy), policy)}
     rest = now[new.group]
     assert rest is not None
     if abs(new.clip_v - rest) <= CLIP_V:
         return
     if abs(new.clip_v) <= CLIP_V:
-        raise Refused(
-            "clip_v",
-            "clips_on_nothing",
-            words.clips_read_they_touch(new.clip_v, new.group),
-        )
+        raise Refused("clip_v", "clips_on_nothing", words.clips_read_they_touch(new.clip_v, new.group))
     if new.clip_v < 0:
-        raise Refused(
-            "clip_v",
-            "clips_reversed",
-            words.clips_read_they(new.clip_v),
-        )
+        raise Refused("clip_v", "clips_reversed", words.clips_read_they(new.clip_v))
     alike = [k for k, v in now.items() if k != new.group and v is not None and abs(v - new.clip_v) <= CLIP_V]
     which = words.alike_alike_2(alike[:3], alike) if alike else ""
-    raise Refused(
-        "clip_v",
-        "clips_elsewhere",
-        words.clips_read_and_group(new.clip_v, which, new.group, rest),
-    )
+    raise Refused("clip_v", "clips_elsewhere", words.clips_read_and_group(new.clip_v, which, new.group, rest))
 
 
 def beside(facts: JobFacts, group: int, channel: str | None, isolated: bool) -> None:
@@ -106,11 +90,7 @@ def beside(facts: JobFacts, group: int, channel: str | None, isolated: bool) -> 
         raise Refused("channel", "channel_taken", words.group_end_that_charge(channel, taken.group))
     tied = next((run for run in running if not run.isolated), None)
     if tied is not None and not isolated:
-        raise Refused(
-            "isolated",
-            "not_isolated",
-            words.both_not_isolated(channel, tied.channel),
-        )
+        raise Refused("isolated", "not_isolated", words.both_not_isolated(channel, tied.channel))
 
 
 def charge_string(facts: JobFacts, policy: Policy) -> None:
@@ -144,11 +124,7 @@ def _chargeable(facts: JobFacts, groups: Iterable[int], policy: Policy) -> None:
     window = policy.window(pack.chemistry)
     over = [g.group for g in now.values() if g.volts is not None and is_overcharged(window, g.volts)]
     if over:
-        raise Refused(
-            "overcharged",
-            "overcharged",
-            words.above_full_nothing(over),
-        )
+        raise Refused("overcharged", "overcharged", words.above_full_nothing(over))
     for group in groups:
         if (why := _barred(now[group], probe)) is not None:
             raise Refused("readings", "group_doubtful", words.group_is_not_charged_3(group, why))

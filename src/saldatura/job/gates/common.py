@@ -25,21 +25,13 @@ from saldatura.ledger.fact import Fact
 def not_stale(recorded: Sequence[Fact], seen: int) -> None:
     """A form that was filled before another window told the same thing does not write that back."""
     if recorded and recorded[-1].id > seen:
-        raise Refused(
-            "stale",
-            "changed_elsewhere",
-            words.CHANGED_IN_ANOTHER_WINDOW,
-        )
+        raise Refused("stale", "changed_elsewhere", words.CHANGED_IN_ANOTHER_WINDOW)
 
 
 def not_signed(facts: JobFacts) -> None:
     """A signed job is closed."""
     if facts.sign_off is not None:
-        raise Refused(
-            "signed",
-            "signed",
-            words.JOB_IS_SIGNED_OFF,
-        )
+        raise Refused("signed", "signed", words.JOB_IS_SIGNED_OFF)
 
 
 def work(facts: JobFacts) -> None:
@@ -49,17 +41,9 @@ def work(facts: JobFacts) -> None:
         raise Refused("safety", "safety_not_acknowledged", words.SAFETY_SCREEN_IS_NOT)
     # What cannot be read any more may have told of a danger.
     if max((fact.id for fact in facts.of_kind(UnreadFact)), default=0) > facts.safety[-1].id:
-        raise Refused(
-            "safety",
-            "safety_incomplete",
-            words.RECORD_OF_THIS_PACK,
-        )
+        raise Refused("safety", "safety_incomplete", words.RECORD_OF_THIS_PACK)
     if facts.quarantine:
-        raise Refused(
-            "quarantine",
-            "in_quarantine",
-            words.pack_is_in_quarantine(facts.quarantine),
-        )
+        raise Refused("quarantine", "in_quarantine", words.pack_is_in_quarantine(facts.quarantine))
 
 
 def release(facts: JobFacts, new: Release) -> None:
@@ -95,11 +79,7 @@ def replayed(facts: JobFacts, new: NewReading) -> bool:
 def not_charging(facts: JobFacts) -> None:
     """One charge at a time on one string."""
     if facts.charging is not None:
-        raise Refused(
-            "charging",
-            "group_charging",
-            words.group_is_still_charging_end(facts.charging.group),
-        )
+        raise Refused("charging", "group_charging", words.group_is_still_charging_end(facts.charging.group))
 
 
 def sites_exist(facts: JobFacts, at: At) -> None:
@@ -144,11 +124,7 @@ def load_run(facts: JobFacts, amps: float) -> None:
     pack = facts.intake.pack
     most = MOST_OF_LOAD * pack.load_a if pack.load_a is not None else UNKNOWN_DEVICE_C * pack.whole_ah
     if amps > most:
-        raise Impossible(
-            "amps",
-            "amps_beyond_pack",
-            words.beyond_what_this_pack(amps, most),
-        )
+        raise Impossible("amps", "amps_beyond_pack", words.beyond_what_this_pack(amps, most))
 
 
 def not_parted(facts: JobFacts) -> None:
@@ -170,8 +146,4 @@ def not_condemned(lost: Mapping[int, str]) -> None:
     """A pack that keeps condemned cells neither works nor goes back: those cells are taken out first. `lost`: why, by group."""
     if lost:
         group, why = next(iter(lost.items()))
-        raise Refused(
-            "condemned",
-            "group_condemned",
-            words.group_stays_in_no(group, why),
-        )
+        raise Refused("condemned", "group_condemned", words.group_stays_in_no(group, why))

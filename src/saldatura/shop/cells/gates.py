@@ -77,11 +77,7 @@ def alike_type(pack: Pack, cell_type: TypeEntered) -> None:
 def of_pack(pack: Pack, drawer: Drawer, cells: Sequence[CellNow]) -> None:
     """Cells of a pack's chemistry, as many as are in parallel in a group of it."""
     if len(cells) != pack.parallel:
-        raise Impossible(
-            "cells",
-            "wrong_number_of_cells",
-            words.named_group(len(cells), pack.parallel),
-        )
+        raise Impossible("cells", "wrong_number_of_cells", words.named_group(len(cells), pack.parallel))
     for cell in cells:
         if (cell_type := drawer.types.get(cell.took.type)) is not None:
             alike_type(pack, cell_type)
@@ -101,8 +97,4 @@ def into_group(pack: Pack, drawer: Drawer, cells: Sequence[CellNow], policy: Pol
     rests = [(cell.rests[-1][1], cell.name) for cell in cells if cell.rests]
     if len(rests) > 1 and max(rests)[0] - min(rests)[0] > policy.together_v:
         high, low = max(rests), min(rests)
-        raise Refused(
-            "together",
-            "cells_rest_apart",
-            words.rest_apart_bring_them(high[1], low[1], high[0], low[0]),
-        )
+        raise Refused("together", "cells_rest_apart", words.rest_apart_bring_them(high[1], low[1], high[0], low[0]))

@@ -6,6 +6,7 @@ from typing import Literal, Self
 from pydantic import Field
 
 from saldatura.battery.cell.resistance import usual_resistance_ohm
+from saldatura.battery.errors import Wrong
 from saldatura.battery.judge.measured import Acir
 from saldatura.battery.judge.types import Evidence
 from saldatura.battery.limits.plausible import RESISTANCE_APART
@@ -34,13 +35,14 @@ class AcirMeasure(Measure):
     def evidence(self, pack: Pack) -> Iterator[Evidence]:
         yield Acir(group=self.group, ohm=self.ohm)
 
-    def doubts(self, pack: Pack) -> Iterator[tuple[str, str]]:
+    def doubts(self, pack: Pack) -> Iterator[Wrong]:
         usual = usual_resistance_ohm(pack.chemistry, pack.rated_ah)
         if usual / RESISTANCE_APART < self.ohm < usual * RESISTANCE_APART:
             return
         slip = usual / RESISTANCE_APART < self.ohm / 1000 < usual * RESISTANCE_APART
-        yield (
+        yield Wrong(
             "ohm",
+            "resistance_odd",
             f"{self.ohm * 1000:,.4g} mΩ, where a group of {typed(pack.rated_ah)} Ah usually has about {significant(usual * 1000, 2)} mΩ; "
             f"is it meant{f', or is it {significant(self.ohm)} mΩ' if slip else ''}?",
         )

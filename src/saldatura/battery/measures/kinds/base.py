@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal, Self
 
-from saldatura.battery.errors import Impossible
+from saldatura.battery.errors import Impossible, Wrong
 from saldatura.battery.judge.types import Evidence
 from saldatura.battery.quantities import Pack, Value
 
@@ -54,8 +54,8 @@ class Measure(Value):
         """What it is to the judgement of such a pack."""
         return iter(())
 
-    def doubts(self, pack: Pack) -> Iterator[tuple[str, str]]:
-        """(field, question) of what such a pack would hardly read."""
+    def doubts(self, pack: Pack) -> Iterator[Wrong]:
+        """What such a pack would hardly read, each with its question."""
         return iter(())
 
     def check(self, pack: Pack) -> None:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field
 
 from saldatura.battery.cell.windows import WINDOWS
-from saldatura.battery.errors import Impossible
+from saldatura.battery.errors import Impossible, Wrong
 from saldatura.battery.judge.measured import CapacityTest
 from saldatura.battery.judge.types import Evidence
 from saldatura.battery.limits.plausible import MOST_OF_RATED
@@ -73,7 +73,7 @@ class CapacityMeasure(Measure):
         if not self.at_least and not of_one_group(self, pack):
             yield CapacityTest(group=self.group, ah=self.ah)
 
-    def doubts(self, pack: Pack) -> Iterator[tuple[str, str]]:
+    def doubts(self, pack: Pack) -> Iterator[Wrong]:
         rated_ah = pack.whole_ah if self.group is None else pack.rated_ah
         most = MOST_OF_RATED * rated_ah
         if self.ah > most:
@@ -82,7 +82,8 @@ class CapacityMeasure(Measure):
                 if self.ah / 1000 <= most
                 else ""
             )
-            yield "ah", f"{typed(self.ah)} Ah came out of a pack rated {typed(rated_ah)} Ah; is it meant{slip}?"
+            question = f"{typed(self.ah)} Ah came out of a pack rated {typed(rated_ah)} Ah; is it meant{slip}?"
+            yield Wrong("ah", "far_over_rated", question)
 
 
 class CapacityFile(Measure):
