@@ -7,14 +7,16 @@ from typing import Any
 
 import pytest
 from attack.calls import search
+from fastapi.testclient import TestClient
 from pypdf import PdfReader
 
+from saldatura.api.app import create_app
 from saldatura.battery.compute import COMPUTATIONS
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from tests.api.conftest import SAFE, Api, client_of, day_of, only_line
 from tests.conftest import Clock, intake
-from tests.refusing import code_of
+from tests.refusing import code_of, refusal_of
 from tests.searching import examples
 
 CHARGE = {"chemistry": "nmc", "capacity_ah": 5, "resistance_ohm": 0.03, "start_rest_v": 3.45, "current_a": 2.5}
@@ -202,3 +204,14 @@ def test_no_request_breaks_the_api_gets_an_undocumented_answer_or_brings_wrong_v
     routes, calls, _ = search(application, examples(2))
     assert routes == sum(len(methods) for methods in application.openapi()["paths"].values())
     assert calls >= 1.2 * routes
+
+
+def test_asked_at_once_the_document_and_what_is_loaded_later_are_whole(bench: Bench) -> None:
+    whole = create_app(bench).openapi()
+    assert create_app(bench, starting=True).openapi() == whole
+    # Neither of the two is loaded at the start: one that is there, and one that takes another method.
+    with TestClient(create_app(bench, starting=True), base_url="http://localhost") as client:
+        assert client.get("/api/cells").status_code == 200
+    with TestClient(create_app(bench, starting=True), base_url="http://localhost") as client:
+        refused = client.put("/api/cells")
+        assert (refused.status_code, refusal_of(refused.json())) == (405, ("request", "another_method"))

@@ -4,6 +4,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
@@ -29,6 +30,13 @@ LATER = [
 ]  # fmt: skip
 
 
+class _Api(FastAPI):
+    def openapi(self) -> dict[str, Any]:
+        """The document of every route: asked for at once, it brings those that are loaded later, for it is made once."""
+        self.state.later.load()
+        return super().openapi()
+
+
 def static_folder() -> Path:
     """Where the built front end lies."""
     return Path(str(files("saldatura") / "static"))
@@ -50,7 +58,7 @@ def create_app(bench: Bench, static: Path | None = None, token: str = "", *, sta
         bench.db.close()
 
     # The framework's own documentation pages load scripts from elsewhere, so they are off.
-    app = FastAPI(
+    app = _Api(
         title="Saldatura",
         version=__version__,
         docs_url=None,
