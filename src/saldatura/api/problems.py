@@ -175,6 +175,5 @@ def register(app: FastAPI) -> None:
     def other(_request: Request, error: HTTPException) -> JSONResponse:
         if error.status_code == 400:  # how the framework tells of a body it cannot decode
             return answer(422, Wrong("body", "not_json", "is not valid JSON in UTF-8"))
-        return answer(
-            error.status_code, Wrong("request", "not_taken", str(error.detail).lower()), headers=error.headers
-        )
+        code = {404: "no_such_path", 405: "another_method"}.get(error.status_code, "not_taken")
+        return answer(error.status_code, Wrong("request", code, str(error.detail).lower()), headers=error.headers)
