@@ -28,7 +28,7 @@ test: setup $(STATIC) check-client
 
 # What the tests search with a few examples, the same at each run, with ten times as many and each time others.
 search: setup
-	SALDATURA_SEARCH=10 PYTHONDONTWRITEBYTECODE= $(PY) -m pytest -n 2 --dist worksteal tests/battery tests/job tests/records tests/shop
+	$(MEMORY) SALDATURA_SEARCH=10 PYTHONDONTWRITEBYTECODE= $(PY) -m pytest -n 2 --dist worksteal tests/battery tests/job tests/records tests/shop
 
 lint: setup check-client
 	$(MAKE) --no-print-directory -j2 -Otarget lint-python lint-web

@@ -135,7 +135,7 @@ def _patiently(
             lines.append(number)
             channels.append(channel)
         if len(bad) > most or (bad and len(layout.lines) < 100):
-            raise Impossible("text", "row_unread" if bad else "too_few_rows", bad[0].because)
+            raise Impossible("text", "row_unread", bad[0].because)
     if len(rows) < 2:
         raise Impossible(
             "text", "row_unread" if bad else "too_few_rows", bad[0].because if bad else words.FEWER_THAN_TWO_ROWS
