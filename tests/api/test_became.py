@@ -55,11 +55,11 @@ def worked(api: Api, job: int, name: str, to: str | None = None) -> list[str]:
         work = next((w for w in block["lists"] if w["name"] == name), None)
         if work is None or work["next"] is None:
             return done
-        step = next(s for s in work["steps"] if s["joint"] == work["next"])
+        step = next(s for s in work["steps"] if s["key"] == work["next"])
         volts = step["asks"]["expected_v"] if step["asks"] else None
-        act(api, job, "ticks", {"list": name, "joint": step["joint"], "volts": volts, "by": "Ilka", "early": True})
-        done.append(step["joint"])
-        if step["joint"] == to:
+        act(api, job, "ticks", {"list": name, "step": step["key"], "volts": volts, "by": "Ilka", "early": True})
+        done.append(step["key"])
+        if step["key"] == to:
             return done
 
 
@@ -80,7 +80,7 @@ def test_a_group_left_out_is_gone_from_everything(api: Api, out: int, was: list[
     # Nobody shortens a pack on his own word, nor without a reason.
     act(api, job, "block", {"work": "drop_group", "work_groups": [out], "method": {"by": "solder", "iron_w": 90}})
     first = api.get(f"/api/jobs/{job}/block")["lists"][0]["next"]
-    assert refused(api, job, "ticks", {"list": "drop_group", "joint": first}) == "agreed"
+    assert refused(api, job, "ticks", {"list": "drop_group", "step": first}) == "agreed"
     taken = {
         "repair": "drop_group",
         "groups": [out],
@@ -155,7 +155,7 @@ def test_a_recell_of_nickel_ends_with_cells_that_are_read_anew(api: Api) -> None
     act(api, job, "block", {"cells": cells, "diameter_mm": 22.5, "pitch_mm": 23.4, "looked_from": "top", "method": {"by": "solder", "iron_w": 100}})  # fmt: skip
     api.post(f"/api/jobs/{job}/polarity", {"cell": "d1", "volts": -0.85})
     worked(api, job, "open")
-    assert worked(api, job, "close", to="the new cells in their places") == ["the new cells in their places"]
+    assert worked(api, job, "close", to="cells_in:new") == ["cells_in:new"]
     now = view(api, job)["now"]
     assert [c["origin"] for g in now["groups"] for c in g["cells"]] == ["new"] * 4
     assert group_v(api, job) == [None] * 4
@@ -401,16 +401,16 @@ def test_a_fresh_block_under_the_own_board_expects_its_own_cells(api: Api) -> No
     job = pack(api, "Laptop", "nmc", 3, 2, 5.0, kind="laptop")
     api.read_groups(job, [3.20, 3.20, 2.60])
     act(api, job, "accepted", {"repair": "transplant", "by": "Ilka", "note": "a block from a sister pack"})
-    worked(api, job, "transplant", to="the other block under the board")
+    worked(api, job, "transplant", to="other_block_in")
     assert [c["origin"] for c in view(api, job)["now"]["groups"][0]["cells"]] == ["donor", "donor"]
     assert group_v(api, job) == [None] * 3
-    steps = {s["joint"]: s for s in api.get(f"/api/jobs/{job}/block")["lists"][0]["steps"]}
-    ask = steps["balance wire 2 to the other board"]["asks"]
+    steps = {s["key"]: s for s in api.get(f"/api/jobs/{job}/block")["lists"][0]["steps"]}
+    ask = steps["wire_on:2"]["asks"]
     # Nobody has read the new block: anything that two such cells may read belongs there, the old 6.40 V or not.
     assert ask["expected_v"] - ask["within_v"] < 6.4 < 8.3 < ask["expected_v"] + ask["within_v"]
     api.read_groups(job, [3.95, 3.96, 3.95])
-    steps = {s["joint"]: s for s in api.get(f"/api/jobs/{job}/block")["lists"][0]["steps"]}
-    ask = steps["balance wire 2 to the other board"]["asks"]
+    steps = {s["key"]: s for s in api.get(f"/api/jobs/{job}/block")["lists"][0]["steps"]}
+    ask = steps["wire_on:2"]["asks"]
     assert (ask["expected_v"], ask["within_v"] < 0.2) == (pytest.approx(7.91), True)
 
 
@@ -514,14 +514,14 @@ def test_a_pack_without_balance_wires_is_asked_for_none(api: Api) -> None:
     for work, groups in (("rebuild", []), ("groups", [3]), ("drop_group", [3])):
         act(api, job, "block", {"work": work, "work_groups": groups})
         block = api.get(f"/api/jobs/{job}/block")
-        said = " ".join(f"{s['joint']} {s['because']}" for w in block["lists"] for s in w["steps"])
-        assert "balance" not in said, work
-        assert "pin " not in said, work
+        codes = [s["key"].split(":")[0] for w in block["lists"] for s in w["steps"]]
+        assert not [code for code in codes if code.startswith(("wire_", "pin", "plug_"))], work
         assert block["wiring"]["connectors"] == []
     # Told that it has some, it is asked for them.
     intake = view(api, job)["facts"]["intake"]
     act(api, job, "intake", {**intake, "has_balance_wires": True})
-    assert "balance wire" in str(api.get(f"/api/jobs/{job}/block")["lists"])
+    keys = [s["key"] for w in api.get(f"/api/jobs/{job}/block")["lists"] for s in w["steps"]]
+    assert any(key.startswith("wire_") for key in keys)
 
 
 def test_the_drawers_cells_go_with_the_group_that_is_left_out_and_come_back_with_it(api: Api) -> None:

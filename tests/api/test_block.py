@@ -14,6 +14,7 @@ from PIL import Image
 from pypdf import PdfReader
 
 from saldatura.battery.join.words import checks as checks_words
+from saldatura.battery.join.words import steps as step_words
 from saldatura.job.assessment.words import wired as wired_words
 from tests.api.conftest import Api, only_line
 from tests.refusing import code_of
@@ -46,17 +47,17 @@ def coupon(api: Api, outcome: str = "good") -> None:
 def tick(api: Api, job: int, name: str, **said: object) -> tuple[int, dict]:
     """Tick off the next step of a list, with the reading it asks for."""
     held = work(api, job, name)
-    step = next(s for s in held["steps"] if s["joint"] == held["next"])
+    step = next(s for s in held["steps"] if s["key"] == held["next"])
     volts = step["asks"]["expected_v"] if step["asks"] else None
     return api.post(
-        f"/api/jobs/{job}/ticks", {"list": name, "joint": held["next"], "volts": volts, "early": True, **said}
+        f"/api/jobs/{job}/ticks", {"list": name, "step": held["next"], "volts": volts, "early": True, **said}
     )
 
 
 def worked(api: Api, job: int, name: str, until: str | None = None) -> None:
     """Tick off a list, or as far as the first step that does so."""
     while (held := work(api, job, name))["next"] is not None:
-        step = next(s for s in held["steps"] if s["joint"] == held["next"])
+        step = next(s for s in held["steps"] if s["key"] == held["next"])
         if step["do"] == until:
             return
         status, body = tick(api, job, name)
@@ -79,36 +80,50 @@ def test_nothing_is_joined_before_every_cell_is_read_and_right(block: tuple[Api,
     worked(api, job, "open")
     worked(api, job, "close", until="read")
     first = work(api, job, "close")["next"]
-    status, body = api.post(f"/api/jobs/{job}/ticks", {"list": "close", "joint": first})
+    status, body = api.post(f"/api/jobs/{job}/ticks", {"list": "close", "step": first})
     assert (status, only_line(body)[0]) == (409, "polarity")
     read_all(api, job, wrong="c3")
     stands = seen(api, job)
     assert [p["cell"] for p in stands["polarity"] if p["right"] is False] == ["c3"]
     assert stands["stopped_by"] == "wrong_way_round"
-    assert api.post(f"/api/jobs/{job}/ticks", {"list": "close", "joint": first})[0] == 409
+    assert api.post(f"/api/jobs/{job}/ticks", {"list": "close", "step": first})[0] == 409
     # Turned and read again, it goes on; a flat cell stops it as well.
     right = next(c for c in stands["map"]["cells"] if c["cell"] == "c3")["top"]
     api.post(f"/api/jobs/{job}/polarity", {"cell": "c3", "volts": 0.1})
     assert seen(api, job)["stopped_by"] == "flat"
     api.post(f"/api/jobs/{job}/polarity", {"cell": "c3", "volts": 3.7 if right == "positive" else -3.7})
     assert seen(api, job)["stop"] is None
-    assert api.post(f"/api/jobs/{job}/ticks", {"list": "close", "joint": first})[0] == 201
+    assert api.post(f"/api/jobs/{job}/ticks", {"list": "close", "step": first})[0] == 201
     assert only_line(api.post(f"/api/jobs/{job}/polarity", {"cell": "c99", "volts": 3.7})[1])[0] == "cell"
 
 
-def test_steps_are_ticked_in_their_order_once_and_can_be_taken_back(block: tuple[Api, int]) -> None:
+def test_steps_are_ticked_in_their_order_once_and_can_be_taken_back(
+    block: tuple[Api, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
     api, job = block
-    steps = [s["joint"] for s in work(api, job, "open")["steps"]]
+    steps = [s["key"] for s in work(api, job, "open")["steps"]]
     # The plug and the main leads first, then the strips apart, and the balance wires of parts that carry little.
-    assert [s.split(" ")[0] for s in steps] == ["the", "main", "main", "strip", "strip", *["balance"] * 4]
-    status, body = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": steps[2]})
+    assert [s.split(":")[0] for s in steps] == [
+        "plug_out",
+        "lead_off",
+        "lead_off",
+        "strip_cut",
+        "strip_cut",
+        *["wire_off"] * 4,
+    ]
+    status, body = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "step": steps[2]})
     assert (status, only_line(body)[0]) == (409, "order")
-    done = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": steps[0]})[1]["facts"]["last_id"]
-    assert only_line(api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": steps[0]})[1])[0] == "done"
+    done = api.post(f"/api/jobs/{job}/ticks", {"list": "open", "step": steps[0]})[1]["facts"]["last_id"]
+    assert only_line(api.post(f"/api/jobs/{job}/ticks", {"list": "open", "step": steps[0]})[1])[0] == "done"
     assert work(api, job, "open")["next"] == steps[1]
+    # A step is known by its key: called by other words it is still done.
+    monkeypatch.setattr(step_words, "BALANCE_PLUG", "der Balancerstecker")
+    api.post(f"/api/jobs/{job}/polarity", {"cell": "c1", "volts": 3.7})
+    [first] = [s for s in work(api, job, "open")["steps"] if s["done"]]
+    assert (first["key"], first["joint"]) == (steps[0], "der Balancerstecker")
     api.post(f"/api/jobs/{job}/taken-back", {"fact": done, "reason": "it was another"})
     assert work(api, job, "open")["next"] == steps[0]
-    assert api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": "no such strip"})[0] == 422
+    assert api.post(f"/api/jobs/{job}/ticks", {"list": "open", "step": "strip_cut:9"})[0] == 422
 
 
 def test_a_map_taken_from_below_comes_out_as_from_above_and_one_that_cannot_be_is_refused(
@@ -302,7 +317,7 @@ def test_a_step_that_asks_for_a_reading_stops_on_a_wrong_one_and_a_wait_goes_on_
     assert only_line(tick(api, job, "groups", volts=None)[1])[0] == "volts"
     assert tick(api, job, "groups", volts=3.70)[0] == 201
     stopped = work(api, job, "groups")
-    assert stopped["next"] == step["joint"]
+    assert stopped["next"] == step["key"]
     assert "reads 3.70 V" in stopped["stop"]
     assert "wrong way round" in (tick(api, job, "groups", volts=-7.3), work(api, job, "groups")["stop"])[1]
     assert tick(api, job, "groups")[0] == 201

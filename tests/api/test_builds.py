@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 
 import pytest
 from pypdf import PdfReader
@@ -33,10 +34,10 @@ def done(api: Api, job: int, name: str, until: str | None = None, **said: object
         if step is None or step["do"] == until:
             return acts
         volts = step["asks"]["expected_v"] if step["asks"] else None
-        body = {"list": name, "joint": step["joint"], "volts": volts, "early": True, "by": "Ilka", **said}
+        body = {"list": name, "step": step["key"], "volts": volts, "early": True, "by": "Ilka", **said}
         status, answer = api.post(f"/api/jobs/{job}/ticks", body)
         assert status == 201, answer
-        acts.append(f"{step['do']} {step['joint']}")
+        acts.append(step["key"])
 
 
 def coupon(api: Api) -> None:
@@ -66,9 +67,8 @@ def test_a_driver_with_a_cell_in_its_stem_is_read_and_built_as_it_stands(api: Ap
     # A right cell at +1.28 V is right, and nothing is said of turning it.
     assert block(api, job)["stop"] is None
     acts = [*done(api, job, "close"), *done(api, job, "case")]
-    said = " ".join(acts)
-    assert "balance" not in said
-    assert "put a new shrink sleeve" in said
+    assert not [key for key in acts if key.startswith(("wire_", "plug_"))]
+    assert "part_in:shrink:new" in acts
     for side in ("top", "bottom"):
         drawing = api.client.get(f"/api/jobs/{job}/block.svg?side={side}&layer=2").text
         assert drawing.count("data-cell=") == 1
@@ -100,11 +100,9 @@ def test_a_torn_tab_is_lost_and_its_pouch_is_replaced_by_its_own_list(api: Api) 
     )
     first = done(api, job, "groups", until="read")
     cell = next(c for c in block(api, job)["map"]["cells"] if c["group"] == 3)
-    assert [a.split(" ")[0] for a in first[-6:]] == ["mark", "split", "cut", "cut", "lift", "set"]
+    assert [a.split(":")[0] for a in first[-6:]] == ["mark", "split", "strip_cut", "strip_cut", "lift_out", "cell_in"]
     # The polarity of the loose cell is the meter's word: nothing is soldered before.
-    status, answer = api.post(
-        f"/api/jobs/{job}/ticks", {"list": "groups", "joint": "every new cell in its place, on the map"}
-    )
+    status, answer = api.post(f"/api/jobs/{job}/ticks", {"list": "groups", "step": "polarity"})
     assert (status, only_line(answer)[0]) == (409, "polarity")
     api.post(f"/api/jobs/{job}/polarity", {"cell": cell["cell"], "volts": 3.81 if cell["top"] == "positive" else -3.81})
     done(api, job, "groups")
@@ -126,12 +124,10 @@ def test_strips_that_are_not_enough_are_welded_for_a_reason_only(api: Api) -> No
     cell = next(c for c in block(api, job)["map"]["cells"] if c["group"] == 2)
     api.post(f"/api/jobs/{job}/polarity", {"cell": cell["cell"], "volts": 1.3 if cell["top"] == "positive" else -1.3})
     done(api, job, "groups", until="weld")
-    joint = next(s["joint"] for s in block(api, job)["lists"][0]["steps"] if not s["done"])
-    status, answer = api.post(f"/api/jobs/{job}/ticks", {"list": "groups", "joint": joint})
+    step = next(s["key"] for s in block(api, job)["lists"][0]["steps"] if not s["done"])
+    status, answer = api.post(f"/api/jobs/{job}/ticks", {"list": "groups", "step": step})
     assert (status, only_line(answer)[0]) == (422, "reason")
-    assert (
-        api.post(f"/api/jobs/{job}/ticks", {"list": "groups", "joint": joint, "reason": "runs for seconds"})[0] == 201
-    )
+    assert api.post(f"/api/jobs/{job}/ticks", {"list": "groups", "step": step, "reason": "runs for seconds"})[0] == 201
     assert api.exported(job, "tick")[-1]["reason"] == "runs for seconds"
 
 
@@ -139,21 +135,19 @@ def test_what_is_changed_after_a_trial_charge_voids_it(api: Api) -> None:
     job = taken(api, {**NICKEL, "chemistry": "nmc", "rated_ah": 2.5}, [3.9] * 4)
     coupon(api)
     api.post(f"/api/jobs/{job}/block", {"method": {"recipe": RECIPE}, "work": "groups", "work_groups": [2]})
-    assert only_line(api.post(f"/api/jobs/{job}/ticks", {"list": "case", "joint": "x"})[1])[0] in ("joint", "list")
+    assert only_line(api.post(f"/api/jobs/{job}/ticks", {"list": "case", "step": "x"})[1])[0] == "step"
     done(api, job, "groups", until="read")
     for c in block(api, job)["map"]["cells"]:
         api.post(f"/api/jobs/{job}/polarity", {"cell": c["cell"], "volts": 3.9 if c["top"] == "positive" else -3.9})
     done(api, job, "groups")
-    assert done(api, job, "case", until="look")[:2] == [
-        "charge once on its own charger, the case still open", "leave the pack overnight",
-    ]  # fmt: skip
+    assert done(api, job, "case", until="look")[:2] == ["trial_charge", "overnight"]
     waits = api.get("/api/waiting")["waiting"]
     assert "rest" in [w["kind"] for w in waits if w["job_id"] == job]
     work = {"did": "resoldered", "place": {"kind": "tap", "tap": 1}, "by": "Ilka"}
     status, answer = api.post(f"/api/jobs/{job}/work", work)
     assert status == 201, answer
     case = next(w for w in block(api, job)["lists"] if w["name"] == "case")
-    assert case["next"] == "once on its own charger, the case still open"
+    assert case["next"] == "trial_charge"
 
 
 def test_board_and_level_in_one_opening_is_an_option_that_can_be_taken(api: Api) -> None:
@@ -220,15 +214,13 @@ def test_a_pack_taken_apart_for_good_tests_its_best_and_weighs_the_rest(api: Api
     assert api.post(f"/api/jobs/{job}/accepted", {"repair": "retire", "by": "Ilka"})[0] == 201
     [work] = block(api, job)["lists"]
     assert work["name"] == "apart_for_good"
-    assert [s["joint"] for s in work["steps"] if s["do"] == "test"] == [
-        f"the cells of group {k}, one by one" for k in (1, 2, 3)
-    ]
-    weighed = [s["joint"] for s in work["steps"] if s["do"] == "weigh"]
+    assert [s["key"] for s in work["steps"] if s["do"] == "test"] == ["test:1", "test:2", "test:3"]
+    cells = next(s["joint"] for s in work["steps"] if s["key"] == "weigh:cells")
     # One group of four: 5 Ah at 3.6 V are 18 Wh, at 175 Wh a kilogram about 100 g.
-    grams = float(weighed[0].split("about ")[1].removesuffix(" g"))
+    grams = float(re.findall(r"([\d.]+) g\b", cells)[0])
     assert grams == pytest.approx(5.0 * 3.6 / 175 * 1000, rel=0.05)
     acts = done(api, job, "apart_for_good")
-    assert acts.index("pull the balance plug") < acts.index("cut main lead −") < acts.index("cut strip 2")
+    assert acts.index("plug_out") < acts.index("lead_off:minus") < acts.index("strip_cut:2")
 
 
 def test_board_and_cells_in_one_opening_are_two_lists_with_one_plug(api: Api) -> None:
@@ -241,8 +233,6 @@ def test_board_and_cells_in_one_opening_are_two_lists_with_one_plug(api: Api) ->
     api.post(f"/api/jobs/{job}/block", {"method": {"by": "solder", "tabs": "nickel", "iron_w": 90}})
     lists = block(api, job)["lists"]
     assert [w["name"] for w in lists] == ["groups", "transplant", "case"]
-    joints = [s["joint"] for w in lists for s in w["steps"]]
+    keys = [s["key"] for w in lists for s in w["steps"]]
     # It is opened once: the plug out and the lead off in the first, nothing put back before the second is through.
-    assert joints.count("the balance plug") == 1
-    assert "the balance plug back in" not in joints
-    assert joints.count("main lead −") == 1
+    assert (keys.count("plug_out"), keys.count("plug_in"), keys.count("lead_off:minus")) == (1, 0, 1)

@@ -46,7 +46,7 @@ def test_every_kind_that_has_an_address_is_refused_there_once_the_job_is_signed(
         "asked": {},
         "strings": {"joined": False, "by": "Ilka"},
         "polarity": {"cell": "c1", "volts": 3.7},
-        "ticks": {"list": "open", "joint": "strip 1"},
+        "ticks": {"list": "open", "step": "strip_cut:1"},
         "wiring": {"connectors": [{"name": "white", "pins": [{"pin": 1, "tap": 0}]}]},
         "pin-reads": {"connector": "balance", "pin": 0, "volts": 0.0},
         "waits": {"kind": "self_discharge", "days": 7},

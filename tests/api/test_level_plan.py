@@ -122,7 +122,7 @@ def test_two_at_once_on_one_string_only_where_their_outputs_may_be(level: tuple[
     charges = api.client.get(f"/api/jobs/{job}").json()["facts"]["charges"]
     first = next(c for c in charges if c["group"] == 1)
     assert api.post(f"/api/jobs/{job}/charges/{first['id']}/end", {"outcome": "stopped", "volts": 4.19})[0] == 200
-    assert only_line(api.post(f"/api/jobs/{job}/ticks", {"list": "open", "joint": "strip 1"})[1])[0] == "charging"
+    assert only_line(api.post(f"/api/jobs/{job}/ticks", {"list": "open", "step": "strip_cut:1"})[1])[0] == "charging"
     assert clip(api, job, group=2, channel="grey supply", clip_v=3.9)[0] == 201
 
 

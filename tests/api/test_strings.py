@@ -165,7 +165,7 @@ def test_no_group_of_a_string_is_left_out_and_new_cells_go_in_by_its_list(api: A
                         {"cell": c["cell"], "volts": 3.6 if c["expects"] == "positive" else -3.6},
                     )
         volts = step["asks"]["expected_v"] if step["asks"] else None
-        body = {"list": "groups", "joint": step["joint"], "volts": volts, "early": True, "by": "Ilka"}
+        body = {"list": "groups", "step": step["key"], "volts": volts, "early": True, "by": "Ilka"}
         if step["strings"] == "joined":
             far = api.post(f"/api/jobs/{job}/ticks", {**body, "volts": 0.3})
             assert api.get(f"/api/jobs/{job}")["now"]["parted"] is True, far

@@ -19,11 +19,6 @@ def plan(api: Api, job: int, **need: Any) -> dict[str, Any]:
     return found
 
 
-def joints(api: Api, job: int, name: str) -> list[str]:
-    lists = api.get(f"/api/jobs/{job}/block")["lists"]
-    return [f"{s['do']} {s['joint']}" for s in next(w for w in lists if w["name"] == name)["steps"]]
-
-
 def test_a_dead_cell_on_a_mounted_board_comes_off_leg_by_leg(api: Api) -> None:
     job = pack(api, "Must pump", "nmc", 3, 1, 2.6, kind="appliance")
     api.read_groups(job, [3.70, 0.3, 3.71])
@@ -37,19 +32,13 @@ def test_a_dead_cell_on_a_mounted_board_comes_off_leg_by_leg(api: Api) -> None:
         "parts": [{"part": "glue"}],
     }
     act(api, job, "block", told)
-    steps = joints(api, job, "board_mounted")
-    said = " ".join(steps)
-    legs = [s for s in steps if s.startswith("trim")]
-    # Each leg is live, so each is cut by itself; the holes are cleared and soldered from both sides; nothing is welded.
-    assert len(legs) == 2
-    assert "weld" not in said
-    assert sum(s.startswith("solder") for s in steps) == 4
-    assert steps.index(next(s for s in steps if s.startswith("lay "))) < steps.index(
-        next(s for s in steps if s.startswith("set "))
-    )
-    assert any("glue" in s for s in steps)
     steps = next(w for w in api.get(f"/api/jobs/{job}/block")["lists"] if w["name"] == "board_mounted")["steps"]
-    worked(api, job, "board_mounted", to=next(s["joint"] for s in steps if s["puts_in"]))
+    does = [s["do"] for s in steps]
+    # Each leg is live, so each is cut by itself; the holes are cleared and soldered from both sides; nothing is welded.
+    assert (does.count("trim"), does.count("solder"), does.count("weld")) == (2, 4, 0)
+    assert does.index("lay") < does.index("set")
+    assert "part_in:glue:new" in [s["key"] for s in steps]
+    worked(api, job, "board_mounted", to=next(s["key"] for s in steps if s["puts_in"]))
     cell = next(p for p in api.get(f"/api/jobs/{job}/block")["polarity"] if p["wanted"])
     act(api, job, "polarity", {"cell": cell["cell"], "volts": 3.6 if cell["expects"] == "positive" else -3.6})
     worked(api, job, "board_mounted")
@@ -70,13 +59,13 @@ def test_an_own_board_over_a_fresh_block_of_strings_is_read_string_by_string(api
         "accepted",
         {"repair": "transplant", "by": "Ilka", "note": "a block of two strings from a sister pack"},
     )
-    worked(api, job, "transplant", to="the other block under the board")
+    worked(api, job, "transplant", to="other_block_in")
     assert group_v(api, job) == [None] * 6
     api.read_groups(job, [3.90, 3.91, 3.90, 3.90, 3.90, 3.91])
-    asks = {s["joint"]: s["asks"] for s in api.get(f"/api/jobs/{job}/block")["lists"][0]["steps"] if s["asks"]}
+    asks = {s["key"]: s["asks"] for s in api.get(f"/api/jobs/{job}/block")["lists"][0]["steps"] if s["asks"]}
     # A tap of the second string stands over the pack's own minus, and not over the first string.
-    assert asks["balance wire 2 to the other board"]["expected_v"] == pytest.approx(7.81)
-    assert asks["balance wire 5 to the other board"]["expected_v"] == pytest.approx(7.80)
+    assert asks["wire_on:2"]["expected_v"] == pytest.approx(7.81)
+    assert asks["wire_on:5"]["expected_v"] == pytest.approx(7.80)
     worked(api, job, "transplant")
     now = view(api, job)["now"]
     assert (now["label"], now["parted"]) == ("2 × 3S1P", False)

@@ -49,9 +49,9 @@ def work_through(page: Page, bench: httpx.Client, job: int, until: str | None = 
         work = next((w for w in lists if w["next"] is not None and (case or w["name"] != "case")), None)
         if work is None:
             return
-        step = next(s for s in work["steps"] if s["joint"] == work["next"])
+        step = next(s for s in work["steps"] if s["key"] == work["next"])
         here = page.locator("li.next")
-        expect(here.locator("span.what")).to_contain_text(step["joint"])
+        expect(here.locator("span.what")).to_contain_text(step["action"])
         # What cures or cools is told by the list; the page shows it a moment later where the machine is busy.
         until_ = [datetime.fromisoformat(s["until"]) for w in lists for s in w["steps"] if s.get("until")]
         if any(moment > datetime.now(UTC) for moment in until_):
@@ -61,8 +61,8 @@ def work_through(page: Page, bench: httpx.Client, job: int, until: str | None = 
             page.keyboard.press("Enter")
         else:
             here.get_by_role("button", name=re.compile("^Step done")).click()
-        expect(page.locator("li.next span.what", has_text=step["joint"])).to_have_count(0)
-        if step["joint"] == until:
+        expect(page.locator("li.next span.what", has_text=step["action"])).to_have_count(0)
+        if step["key"] == until:
             return
 
 
@@ -143,7 +143,7 @@ def test_a_recell_from_plan_to_the_label(page: Page, demo: str, bench: httpx.Cli
     post(bench, job, "stage", {"stage": "plan"})
     page.goto(f"{demo}/jobs/{job}/plan")
     take(page, "New cells throughout", "all of an age")
-    work_through(page, bench, job, until="the new cells in their places")
+    work_through(page, bench, job, until="cells_in:new")
     # The old readings are gone, the new cells are marked, and are read in their places before anything is joined.
     expect(page.locator(".stop")).to_contain_text("2 cells are not read in place yet")
     expect(page.get_by_role("button", name=re.compile("group 2 .new cells., not read"))).to_be_visible()

@@ -110,10 +110,10 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     # Its size by name, and no balance wires where it has none: no step of the list speaks of one.
     block = bench.get(f"/api/jobs/{job}/block").json()
     assert block["entered"]["diameter_mm"] == 22.5
-    steps = [step["joint"] for work in block["lists"] for step in work["steps"]]
+    steps = [step["key"].split(":")[0] for work in block["lists"] for step in work["steps"]]
     assert steps
-    assert not [joint for joint in steps if "balance" in joint or "pin " in joint]
-    work_through(page, bench, job, until="the new cells in their places")
+    assert not [code for code in steps if code.startswith(("wire_", "pin", "plug_"))]
+    work_through(page, bench, job, until="cells_in:new")
     page.get_by_role("link", name="Map", exact=True).click()
     for cell in bench.get(f"/api/jobs/{job}/block").json()["map"]["cells"]:
         page.get_by_label(f"{cell['cell']} reads, V").fill("1,27 V" if cell["top"] == "positive" else "-1,27 V")

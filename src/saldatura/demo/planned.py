@@ -113,11 +113,11 @@ def _joining(
     )  # fmt: skip
     [new] = [c for c in block_of(bench.facts(fan), bench.policy()).map.cells if c.group == 3]
     # The new cell is in its place before it is read there.
-    _worked(bench, fan, 0, to=f"a cell with a ring on its plus end in the place of {new.cell}")
+    _worked(bench, fan, 0, to=f"cell_in:{new.cell}")
     tell.renew(fan, clock_at[0], {3: 0.5})
     bench.record(fan, NewPolarity(cell=new.cell, volts=3.29 if new.top == "positive" else -3.29))
     # Everything but the lead and the plug: what fixes the new cell cures.
-    _worked(bench, fan, 0, to="cells and wires where they were fixed")
+    _worked(bench, fan, 0, to="fix")
 
 
 def _worked(bench: Bench, job: int, steps: int, to: str | None = None) -> None:
@@ -126,7 +126,7 @@ def _worked(bench: Bench, job: int, steps: int, to: str | None = None) -> None:
         work = block_of(bench.facts(job), bench.policy()).lists[0]
         step = next(s for s in work.steps if not s.done)
         volts = None if step.asks is None else round(step.asks.expected_v, 2)
-        bench.record(job, NewTick(list=work.name, joint=step.joint, volts=volts, by="Ilka", early=True))
+        bench.record(job, NewTick(list=work.name, step=step.key, volts=volts, by="Ilka", early=True))
         steps -= 1
-        if steps == 0 or step.joint == to:
+        if steps == 0 or step.key == to:
             return

@@ -75,7 +75,7 @@ def shortened(tell: Teller, now: datetime) -> None:
         step = next(s for s in lists[0].steps if not s.done)
         volts = None if step.asks is None else round(step.asks.expected_v, 2)
         tell.later(minutes=3)
-        tell.add(NewTick(list=lists[0].name, joint=step.joint, volts=volts, by="Ilka", early=True))
+        tell.add(NewTick(list=lists[0].name, step=step.key, volts=volts, by="Ilka", early=True))
     tell.again(PackSpec(soc=[0.62, 0.60], seed=7))
     pack = tell.bench.facts(tell.job).intake.pack
     tell.later(minutes=20)

@@ -42,7 +42,7 @@ def _steps(work: WorkList, body: ParagraphStyle) -> Table:
     rows = [
         [
             Paragraph("done" if s.done else "\u25a1", body),
-            Paragraph(lettered(f"{s.do} {s.joint}"), body),
+            Paragraph(lettered(s.action), body),
             Paragraph(f"{s.exposed_v:.1f} V", body),
             Paragraph(lettered(_beside(s)), body),
         ]

@@ -99,7 +99,7 @@ def test_strings_are_parted_before_the_first_cut_and_joined_after_the_last_weld(
     groups = sorted(data.draw(st.sets(st.integers(1, each * strings), min_size=1, max_size=4)))
     most = max(sum(volts[k : k + each]) for k in range(0, len(volts), each))
     steps = [s for found in lists(work, volts, groups, strings) for s in found.steps if found.name != "case"]
-    parted = [n for n, s in enumerate(steps) if s.joint == "the tie of the plus ends" and s.do == "cut"]
+    parted = [n for n, s in enumerate(steps) if s.key == "tie_cut"]
     joined = [n for n, s in enumerate(steps) if s.strings == "joined"]
     cuts = [n for n, s in enumerate(steps) if s.strip and s.do == "cut" and n not in parted]
     welds = [n for n, s in enumerate(steps) if s.strip and s.do in ("weld", "solder")]
@@ -113,10 +113,12 @@ def test_strings_are_parted_before_the_first_cut_and_joined_after_the_last_weld(
         assert ask is not None
         assert (ask.expected_v, ask.within_v) == (0.0, 0.05)
         assert all(parted[0] < n < joined[0] for n in welds)
+    for found in lists(work, volts, groups, strings):
+        assert len({s.key for s in found.steps}) == len(found.steps), found.name
     # No string holds more than its own groups do, and no tap is named that is not there.
     assert all(s.exposed_v <= max(most, each * max(volts)) + 1e-3 for s in steps)
     assert all(0 <= tap <= len(volts) for s in steps for tap in s.taps)
-    asked = {s.taps[0]: s.asks.expected_v for s in steps if s.asks is not None and s.joint.startswith("balance wire")}
+    asked = {s.taps[0]: s.asks.expected_v for s in steps if s.asks is not None and s.key.startswith("wire_on:")}
     for tap, expected in asked.items():
         low = (tap - 1) // each * each
         assert expected == pytest.approx(sum(volts[low:tap]), abs=2e-3)

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from saldatura.battery.join.lists import work_lists
 from saldatura.battery.join.parts import PackPart, PartKind
-from saldatura.battery.join.steps import BuildCase, WorkKind, WorkStep
+from saldatura.battery.join.steps import BuildCase, Waste, WorkKind, WorkStep
 from tests.refusing import refuses
 from tests.searching import examples
 
@@ -28,9 +28,7 @@ def steps(case: BuildCase, name: str | None = None) -> list[WorkStep]:
 
 
 def text(found: list[WorkStep]) -> str:
-    return " ".join(
-        f"{s.do} {s.joint} {s.because} {' '.join(s.insulate)} {s.asks.what if s.asks else ''}" for s in found
-    )
+    return " ".join(f"{s.action} {s.because} {' '.join(s.insulate)} {s.asks.what if s.asks else ''}" for s in found)
 
 
 @settings(deadline=None, max_examples=examples(80))
@@ -67,8 +65,8 @@ def test_no_step_is_about_a_thing_the_pack_has_not(
     for part in ("riser", "spacer", "springs", "shrink"):
         assert (part in said) <= (part in parts), part
     for one in work_lists(case):
-        names = [s.joint for s in one.steps]
-        assert len(set(names)) == len(names), one.name
+        keys = [s.key for s in one.steps]
+        assert len(set(keys)) == len(keys), one.name
 
 
 @pytest.mark.parametrize("work", ["rebuild", "groups", "donor"])
@@ -87,23 +85,30 @@ def test_parts_come_off_in_time_and_go_back_the_other_way_about() -> None:
         PackPart(part="shrink"), PackPart(part="glue"),
     ]  # fmt: skip
     case = built(parts=parts, wired=False)
-    opened = [s.joint for s in steps(case, "open")]
+    opened = [s.key for s in steps(case, "open")]
     # What lies over the block first, what stands under it last.
-    assert opened.index("the shrink sleeve") < opened.index("main lead −") < opened.index("the riser, under the block")
-    close = steps(case, "close")
-    assert close[0].joint == "the old riser, under the block"
-    [glue] = [s for s in close if "glue" in s.joint]
-    assert glue.wait is not None
-    assert (glue.wait.kind, glue.joint) == ("cure", "a new glue")
-    # Shrink was off first and goes on last, whatever the order they were told in.
-    done = [s.joint for s in steps(case, "case")]
-    assert [done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")] == sorted(
-        done.index(p) for p in ("the old springs", "a new top piece", "a new shrink sleeve")
+    assert (
+        opened.index("part_off:shrink")
+        < opened.index("lead_off:minus")
+        < opened.index("part_off:riser:under the block")
     )
+    close = steps(case, "close")
+    assert close[0].key == "part_in:riser:old:under the block"
+    [glue] = [s for s in close if s.key == "part_in:glue:new"]
+    assert glue.wait is not None
+    assert glue.wait.kind == "cure"
+    # Shrink was off first and goes on last, whatever the order they were told in.
+    done = [s.key for s in steps(case, "case")]
     # A charger wants its contacts; the sleeve goes on after the night.
-    assert done.index("a new top piece") < done.index("once on its own charger, the case still open")
-    assert done.index("at it once more in the morning") < done.index("a new shrink sleeve")
-    assert done.index("a new shrink sleeve") < done.index("the case, with its seal and screws as they were")
+    order = (
+        "part_in:springs:old",
+        "part_in:top_piece:new",
+        "trial_charge",
+        "morning",
+        "part_in:shrink:new",
+        "case_closed",
+    )
+    assert [key for key in done if key in order] == list(order)
     with refuses("part_unnamed"):
         PackPart(part="other")
 
@@ -112,10 +117,10 @@ def test_a_pouch_is_marked_its_glue_split_and_cut_on_its_own_side_of_the_weld() 
     found = steps(built(work="groups", pouch=True, soldered=True), "groups")
     does = [s.do for s in found]
     order = [
-        does.index(d) for d in ("cover", "take off", "mark", "split", "cut", "lift out", "set", "read", "solder", "lay")
+        does.index(d) for d in ("cover", "take_off", "mark", "split", "cut", "lift_out", "set", "read", "solder", "lay")
     ]
     # The lead comes off before anything is covered; the wires of the pouch after.
-    assert order[0] < next(k for k, s in enumerate(found) if s.joint == "balance wire 1") < order[2]
+    assert order[0] < next(k for k, s in enumerate(found) if s.key == "wire_off:1") < order[2]
     assert order[2:] == sorted(order[2:])
     cuts = [s for s in found if s.do == "cut"]
     assert all("the tab of c2" in s.because and "plated part stays" in s.because for s in cuts)
@@ -124,27 +129,31 @@ def test_a_pouch_is_marked_its_glue_split_and_cut_on_its_own_side_of_the_weld() 
 def test_legs_on_a_board_are_trimmed_one_at_a_time_and_soldered_from_both_sides() -> None:
     found = steps(built(3, work="board_mounted"))
     trims = [s for s in found if s.do == "trim"]
-    assert [s.joint for s in trims] == ["the plus leg of c2", "the minus leg of c2"]
+    assert [s.key for s in trims] == ["leg_cut:plus:c2", "leg_cut:minus:c2"]
     assert all(s.exposed_v == pytest.approx(3.7) for s in trims)
     assert found.index(trims[-1]) < next(k for k, s in enumerate(found) if s.do == "lift")
     soldered = [s for s in found if s.do == "solder"]
-    assert [s.joint.split(", ")[1] for s in soldered] == ["upper side", "lower side"] * 2
+    assert [s.key.split(":")[-1] for s in soldered] == ["top", "bottom"] * 2
     assert all(s.wait is not None for s in soldered)
     assert [s.asks is not None for s in soldered] == [False, False, False, True]
 
 
 def test_a_pack_taken_apart_for_good_is_halved_after_plug_and_leads_taped_tested_and_weighed() -> None:
     found = steps(
-        built(6, work="apart_for_good", worth_testing=[5, 2], waste=[("cells, iron phosphate", 0.45), ("case", None)])
+        built(
+            6,
+            work="apart_for_good",
+            worth_testing=[5, 2],
+            waste=[Waste("cells", "cells, iron phosphate", 0.45), Waste("case", "case", None)],
+        )
     )
-    cuts = [s.joint for s in found if s.do in ("cut", "pull")]
-    assert cuts[:4] == ["the balance plug", "main lead −", "main lead +", "strip 3"]
-    assert [s.joint for s in found if s.do == "test"] == [
-        "the cells of group 5, one by one",
-        "the cells of group 2, one by one",
-    ]
+    cuts = [s.key for s in found if s.do in ("cut", "pull")]
+    assert cuts[:4] == ["plug_out", "lead_off:minus", "lead_off:plus", "strip_cut:3"]
+    assert [s.key for s in found if s.do == "test"] == ["test:5", "test:2"]
     assert sum(s.do == "tape" for s in found) == 6
-    assert [s.joint for s in found if s.do == "weigh"] == ["cells, iron phosphate, about 450 g", "case"]
+    weighed = {s.key: s.joint for s in found if s.do == "weigh"}
+    assert list(weighed) == ["weigh:cells", "weigh:case"]
+    assert ("450 g" in weighed["weigh:cells"], " g" in weighed["weigh:case"]) == (True, False)
     assert [found_.name for found_ in work_lists(built(6, work="apart_for_good"))] == ["apart_for_good"]
 
 
@@ -153,8 +162,8 @@ def test_a_pack_taken_apart_for_good_is_halved_after_plug_and_leads_taped_tested
 def test_no_part_that_is_told_is_forgotten_by_the_lists(part: PartKind, work: WorkKind) -> None:
     """What comes off is put back; what stands with the cells comes off in a rebuild alone, and glue is laid once in every list."""
     found = steps(built(work=work, parts=[PackPart(part=part)], new_cells=True))
-    off = [s for s in found if s.joint == f"the {PackPart(part=part).called}"]
-    back = [s for s in found if s.joint.endswith(PackPart(part=part).called) and s.do == "put"]
+    off = [s for s in found if s.key == f"part_off:{part}"]
+    back = [s for s in found if s.key.startswith(f"part_in:{part}:")]
     stays = part in ("riser", "spacer", "weight", "sheet") and work != "rebuild"
     if part == "glue":
         assert len(back) == 1
@@ -164,10 +173,10 @@ def test_no_part_that_is_told_is_forgotten_by_the_lists(part: PartKind, work: Wo
 
 def test_a_harness_for_one_charge_is_read_wire_by_wire_and_comes_off_again() -> None:
     case = built(3, harness=True, wired=False)
-    on = [s for s in steps(case, "close") if s.joint.startswith("the harness")]
+    on = [s for s in steps(case, "close") if s.key.startswith("harness_on:")]
     assert [s.asks.expected_v if s.asks else None for s in on] == [None, 3.7, 7.4, pytest.approx(11.1)]
-    off = [s.joint for s in steps(case, "case") if s.do == "take off"]
-    assert off == [f"the harness's wire of tap {t}, off again" for t in (3, 2, 1, 0)]
+    off = [s.key for s in steps(case, "case") if s.do == "take_off"]
+    assert off == [f"harness_off:{t}" for t in (3, 2, 1, 0)]
 
 
 @pytest.mark.parametrize("gone", [1, 2, 4])
@@ -176,6 +185,6 @@ def test_a_shortened_pack_in_a_new_housing_moves_each_wire_once_into_its_pin(gon
 
     wires = [PinWire(pin=t, tap=t) for t in range(5)]
     found = steps(built(4, work="drop_group", groups=[gone], wires=wires, new_housing=True), "drop_group")
-    moved = [s for s in found if s.do == "move" and "new housing" in s.joint]
+    moved = [s for s in found if s.key.startswith("new_housing:")]
     assert len(moved) == 4
     assert [s.asks.expected_v for s in moved if s.asks] == [pytest.approx(3.7 * k) for k in (1, 2, 3)]

@@ -65,22 +65,18 @@ def test_replacing_groups_bares_what_it_says_and_cuts_in_the_order_that_bares_le
             cuts.append(step.exposed_v)
         elif step.do == "weld":
             cut.discard(step.taps[0])
-        if step.do in ("cut", "weld", "lift out"):
-            assert step.exposed_v == pytest.approx(bridged(volts, taps, cut), abs=0.002), step.joint
+        if step.do in ("cut", "weld", "lift_out"):
+            assert step.exposed_v == pytest.approx(bridged(volts, taps, cut), abs=0.002), step.key
     assert cut == set()
     # No first cut leaves less bare than the one chosen.
     assert cuts[0] == pytest.approx(min(bridged(volts, taps, {t}) for t in taps), abs=0.002)
     # Cells go in before anything is welded, wires come back with a reading each, the plug last of all.
     does = [s.do for s in found.steps]
     assert does.index("set") < does.index("weld")
-    back = {
-        s.taps[0]: s.asks.expected_v
-        for s in found.steps
-        if s.joint.endswith("back on") and s.joint.startswith("balance") and s.asks
-    }
+    back = {s.taps[0]: s.asks.expected_v for s in found.steps if s.key.startswith("wire_on:") and s.asks}
     assert back == {t: pytest.approx(sum(volts[:t]), abs=0.002) for t in taps - {0}}
-    assert found.steps[-1].joint == "the balance plug back in"
-    assert len({s.joint for s in found.steps}) == len(found.steps)
+    assert found.steps[-1].key == "plug_in"
+    assert len({s.key for s in found.steps}) == len(found.steps)
 
 
 def test_every_kind_of_work_has_a_list_of_its_own_from_the_map() -> None:
@@ -90,7 +86,7 @@ def test_every_kind_of_work_has_a_list_of_its_own_from_the_map() -> None:
         assert len(steps) >= 8, kind
         assert all(s.because for s in steps), kind
     # The sensor moves with the board: freed, then bedded where it sat.
-    moved = [s.do for s in steps_of(work_lists(case(5, 2, "transplant", []))) if "thermistor" in s.joint]
+    moved = [s.do for s in steps_of(work_lists(case(5, 2, "transplant", []))) if "thermistor" in s.key.split(":")]
     assert moved == ["free", "bed"]
     # Legs on a board are live after the lift, and each cell gets a pause.
     lifted = [s for s in steps_of(work_lists(case(3, 1, "board_mounted", [2], [3.1, 2.9, 3.0]))) if s.do == "lift"]
@@ -107,17 +103,18 @@ def test_a_group_left_out_pins_the_wires_that_are_left_in_order(gone: int) -> No
     left = [v for k, v in enumerate(volts, start=1) if k != gone]
     pins = {t: t for t in range(6)}  # pin: tap
     for step in steps:
-        if step.do == "take":
-            del pins[int(step.joint.rsplit("pin ", 1)[1])]
-        elif step.do == "move" and "pin" in step.joint:
-            was, to = (int(n) for n in step.joint.split("from pin ")[1].split(" to pin "))
+        code, *about = step.key.split(":")
+        if code == "pin_out":
+            del pins[int(about[1])]
+        elif code == "pin_move":
+            _, was, to = (int(n) for n in about)
             assert to not in pins, "a wire into a pin that holds one"
             pins[to] = pins.pop(was)
             assert step.asks is not None
             assert step.asks.expected_v == pytest.approx(sum(left[:to]), abs=0.002)
     assert sorted(pins) == [0, 1, 2, 3, 4]
     assert [pins[k] for k in range(5)] == sorted(pins.values())
-    whole = next(s for s in steps if s.joint == "main leads and the plug")
+    whole = next(s for s in steps if s.key == "leads_on")
     assert whole.asks is not None
     assert whole.asks.expected_v == pytest.approx(sum(left), abs=0.002)
 

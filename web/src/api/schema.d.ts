@@ -9322,15 +9322,21 @@ export interface components {
          */
         ListedStep: {
             /**
+             * Key
+             * @description Which step it is: a code and what it is about. It is ticked off by it.
+             */
+            key: string;
+            /**
              * Joint
              * @description Name of the joint.
              */
             joint: string;
             /**
              * Do
-             * @description What is done to the joint.
+             * @description What is done to the joint, as a code.
+             * @enum {string}
              */
-            do: string;
+            do: "bed" | "charge" | "clear" | "close" | "cover" | "cut" | "fix" | "free" | "join" | "lay" | "lay_aside" | "lay_ready" | "leave" | "lift" | "lift_out" | "look" | "mark" | "move" | "pull" | "push" | "put" | "read" | "run" | "set" | "set_in" | "solder" | "split" | "take" | "take_off" | "tape" | "test" | "trim" | "weigh" | "weld";
             /**
              * Exposed V
              * @description Largest voltage between two points that are bare after the step, V.
@@ -9405,6 +9411,11 @@ export interface components {
             since?: string | null;
             /** Until */
             until?: string | null;
+            /**
+             * Action
+             * @description What is done to what, in words.
+             */
+            readonly action: string;
         };
         /**
          * Live
@@ -11606,8 +11617,11 @@ export interface components {
              * @enum {string}
              */
             list: "open" | "close" | "groups" | "donor" | "drop_group" | "transplant" | "repin" | "board_mounted" | "apart_for_good" | "case";
-            /** Joint */
-            joint: string;
+            /**
+             * Step
+             * @description Key of the step.
+             */
+            step: string;
             /** Volts */
             volts?: number | null;
             /** By */
@@ -19443,7 +19457,7 @@ export interface components {
         };
         /**
          * WorkList
-         * @description The steps in their order; `next`: the first that is not done; `stop`: what its reading says against going on.
+         * @description The steps in their order; `next`: the key of the first that is not done; `stop`: what its reading says against going on.
          */
         WorkList: {
             /**

@@ -1,6 +1,7 @@
 """Steps by which some groups are taken out, and others put in or the gap closed."""
 
 from collections.abc import Iterable, Iterator, Sequence
+from typing import Literal
 
 from saldatura.battery.join.rehousing import pinned, rehoused, without
 from saldatura.battery.join.steps import (
@@ -8,11 +9,13 @@ from saldatura.battery.join.steps import (
     Ask,
     Bare,
     BuildCase,
+    StepDo,
     Wait,
     WorkStep,
     apart,
     bedded,
     fixed,
+    key,
     named,
     pin_to_read,
     put_back,
@@ -20,10 +23,10 @@ from saldatura.battery.join.steps import (
     to_hold,
     within,
 )
-from saldatura.battery.join.strings import joining, name_of_strip, parting
+from saldatura.battery.join.strings import joining, name_of_strip, parting, strip_key
 from saldatura.battery.join.words import group_lists as words
-from saldatura.battery.join.words.group_lists import LAST_OF_DROP
-from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON
+from saldatura.battery.join.words import steps as step_words
+from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON, JOINT_COVERED
 
 
 def replace(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
@@ -31,8 +34,9 @@ def replace(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     yield from apart(case, bare)
     yield from parting(case, bare)
     runs = _runs(case.groups, case.in_string)
+    off = set[int]()
     for run in runs:
-        yield from _out(case, bare, run)
+        yield from _out(case, bare, run, off)
         yield from _set(case, bare, run)
     bare.taps = {t for run in runs for t in range(run[0] - 1, run[-1] + 1)}
     yield from to_hold(case, bare)
@@ -47,7 +51,7 @@ def drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """A group taken out and its gap bridged; the connector pinned anew, the charger for one group fewer."""
     group = case.groups[0]
     yield from apart(case, bare)
-    yield from _out(case, bare, [group])
+    yield from _out(case, bare, [group], set())
     gone = group - 1 if group == 1 else group
     left = [v for k, v in enumerate(case.volts, start=1) if k != group]
     kept = 1 if group == 1 else group - 1
@@ -55,26 +59,26 @@ def drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
         if not case.soldered:
             yield next(step for step in to_hold(case, bare) if step.wants == "coupon")
         yield WorkStep(
-            joint=words.bridge_from_tap(group), do=join_word(case), exposed_v=0.0, joins=True,
+            key=key("bridge", group), joint=words.bridge_from_tap(group), do=join_word(case), exposed_v=0.0, joins=True,
             because=words.carries_whole_current(group),
             tool=IRON if case.soldered else ELECTRODES, taps=[group - 1, group], wait=Wait(kind="cool", minutes=case.cool_min),
         )  # fmt: skip
     else:
-        end = "−" if group == 1 else "+"
+        end: Literal["minus", "plus"] = "minus" if group == 1 else "plus"
         yield WorkStep(
-            joint=words.main_lead_to_what(end), do="move", exposed_v=0.0,
+            key=key("lead_moved", end), joint=words.main_lead_to_what(step_words.main_lead(end)), do="move", exposed_v=0.0,
             because=words.group_stood_at_end(group, kept), tool=IRON, taps=[kept],
         )  # fmt: skip
     below = case.at(kept) - (case.volts[0] if group == 1 else 0.0)
     if case.wired:
         yield WorkStep(
-            joint=words.balance_wire_back(kept), do="put", exposed_v=0.0, insulate=["the joint"], taps=[kept], tool=IRON,
+            key=key("wire_on", kept), joint=words.balance_wire_back(kept), do="put", exposed_v=0.0, insulate=[JOINT_COVERED], taps=[kept], tool=IRON,
             because=words.wire_of_tap_stays(gone, group),
             asks=Ask(what=words.BLACK_ON_PACK_MINUS, expected_v=rounded_v(below), within_v=within(case, kept)),
         )  # fmt: skip
         if case.new_housing:
             yield WorkStep(
-                joint=words.housing_with(case.series), do="lay ready", exposed_v=0.0, because=words.NEW_HOUSING_BECAUSE,
+                key=key("housing"), joint=words.housing_with(case.series), do="lay_ready", exposed_v=0.0, because=words.NEW_HOUSING_BECAUSE,
             )  # fmt: skip
             yield from rehoused(case, bare, gone, group)
         else:
@@ -82,28 +86,31 @@ def drop(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     total = sum(left)
     yield from put_back(case, total, ("glue",))
     yield WorkStep(
-        joint=words.MAIN_LEADS_AND_PLUG if case.plugged else "main leads", do="join", exposed_v=rounded_v(total), taps=[0, case.series], tool=IRON,
+        key=key("leads_on"), joint=words.MAIN_LEADS_AND_PLUG if case.plugged else words.MAIN_LEADS, do="join", exposed_v=rounded_v(total), taps=[0, case.series], tool=IRON,
         because=words.LEAD_OF_PACKS_OWN + (words.BALANCE_PLUG_LAST if case.plugged else "."),
         asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, len(left))),
     )  # fmt: skip
     yield WorkStep(
-        joint=LAST_OF_DROP.format(len(left)), do="set", exposed_v=rounded_v(total), leaves_out=group,
+        key=key("shortened"), joint=words.charger_and_board(len(left)), do="set", exposed_v=rounded_v(total), leaves_out=group,
         because=words.old_end_voltage(case.series, total),
     )  # fmt: skip
 
 
-def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
-    """A run of groups lifted out: only its own taps bare, cut where the least is left, then the cells."""
+def _out(case: BuildCase, bare: Bare, run: Sequence[int], off: set[int]) -> Iterator[WorkStep]:
+    """A run of groups lifted out: only its own taps bare, cut where the least is left, then the cells; `off`: taps whose wire is off
+    already, as that of the common minus is for the first string.
+    """
     low, high = run[0] - 1, run[-1]
     taps = list(range(low, high + 1))
     bare.taps, shown = set(taps), [case.shown_tap(t, run[0]) for t in taps]
     yield WorkStep(
-        joint=words.everything_but_strips(shown), do="cover", exposed_v=rounded_v(bare.exposed()), taps=shown,
+        key=key("cover", run[0], run[-1]), joint=words.everything_but_strips(shown), do="cover", exposed_v=rounded_v(bare.exposed()), taps=shown,
         because=words.what_stays_bare_then(bare.exposed(), case.at(case.series)),
     )  # fmt: skip
-    for tap in shown if case.wired else []:
+    for tap in [t for t in shown if t not in off] if case.wired else []:
+        off.add(tap)
         yield WorkStep(
-            joint=f"balance wire {tap}", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_BEFORE_NEXT_WIRE], tool=IRON,
+            key=key("wire_off", tap), joint=step_words.balance_wire(tap), do="take_off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_BEFORE_NEXT_WIRE], tool=IRON,
             because=words.ONE_WIRE_AT_TIME, taps=[tap],
         )  # fmt: skip
     yield from _split(case, bare, run)
@@ -112,7 +119,7 @@ def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         end = tap % case.in_string == 0
         own = case.cells[run[0] if tap == low else run[-1]][0]
         yield WorkStep(
-            joint=name_of_strip(case, tap, run[0]) or f"strip {tap}", do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS,
+            key=strip_key(case, tap, run[0], "open"), joint=name_of_strip(case, tap, run[0]) or step_words.strip(tap), do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.BOTH_ENDS_OF_CUT], tool=CUTTERS,
             taps=[case.shown_tap(tap, run[0])], strip=True,
             because=words.packs_end_comes_away(run[0] if tap == low else run[-1]) if end
             else words.cut_own_tab(tap, own, case.sides[tap], bare.exposed()) if case.pouch
@@ -120,7 +127,7 @@ def _out(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
         )  # fmt: skip
     for group in run:
         yield WorkStep(
-            joint=f"group {group}, {named(case.cells[group])}", do="lift out", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
+            key=key("lift_out", group), joint=step_words.group_cells(group, named(case.cells[group])), do="lift_out", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
             because=words.CUT_DO_NOT_TEAR,
             insulate=[words.BOTH_ENDS_OF_EACH],
         )  # fmt: skip
@@ -131,10 +138,10 @@ def _split(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep
     for group in run if case.pouch else []:
         cells = named(case.cells[group])
         yield WorkStep(
-            joint=words.MARK_POLES.format(cells), do="mark", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]), because=words.marked_tabs(case.aluminium),
+            key=key("mark", group), joint=words.poles_of(cells), do="mark", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]), because=words.marked_tabs(case.aluminium),
         )  # fmt: skip
         yield WorkStep(
-            joint=words.SPLIT_GLUE.format(cells), do="split", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
+            key=key("split", group), joint=words.glue_between(cells), do="split", exposed_v=rounded_v(bare.exposed()), cells=list(case.cells[group]),
             because=words.solvent_or_thread(case.glued),
         )  # fmt: skip
 
@@ -143,11 +150,11 @@ def _set(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     """Cells set in their places for a run of groups."""
     new = words.CELL_BY_METER if case.pouch else words.CELL_WITH_RING
     for group in run:
-        which = "the donor cell" if case.work == "donor" else new
+        which = words.DONOR_CELL if case.work == "donor" else new
         for place in case.cells[group]:
             first = place == case.cells[group][0]
             yield WorkStep(
-                joint=words.place_of(which, place), do="set", exposed_v=rounded_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
+                key=key("cell_in", place), joint=words.place_of(which, place), do="set", exposed_v=rounded_v(bare.exposed()), cells=[place], puts_in=[group] if first else [],
                 because=words.TABS_LIE_SO if case.pouch else words.RING_ON_PLUS_END,
             )  # fmt: skip
 
@@ -159,7 +166,7 @@ def _in(case: BuildCase, bare: Bare, run: Sequence[int]) -> Iterator[WorkStep]:
     for n, tap in enumerate(order):
         bare.cut.discard(tap)
         yield WorkStep(
-            joint=words.new_one(name_of_strip(case, tap, run[0])) or words.new_strip_of_tap(tap), do=join_word(case), exposed_v=rounded_v(bare.exposed()),
+            key=strip_key(case, tap, run[0], "close"), joint=words.new_one(name_of_strip(case, tap, run[0])) or words.new_strip_of_tap(tap), do=join_word(case), exposed_v=rounded_v(bare.exposed()),
             insulate=[name_of_strip(case, tap, run[0]) or words.strip_of_tap(tap)], taps=[case.shown_tap(tap, run[0])],
             because=words.HALVES_COME_TOGETHER_LAST if n == len(order) - 1 else words.WHILE_LITTLE_HANGS_TOGETHER,
             tool=IRON if case.soldered else ELECTRODES, joins=True, strip=True,
@@ -172,7 +179,7 @@ def _together(case: BuildCase, bare: Bare, taps: Sequence[int]) -> Iterator[Work
     bare.taps = set(taps)
     for tap in taps if case.wired else []:
         yield WorkStep(
-            joint=words.balance_wire_back_2(tap), do="put", exposed_v=rounded_v(bare.exposed()), insulate=["the joint"], taps=[tap], tool=IRON,
+            key=key("wire_on", tap), joint=words.balance_wire_back(tap), do="put", exposed_v=rounded_v(bare.exposed()), insulate=[JOINT_COVERED], taps=[tap], tool=IRON,
             because=words.READ_ITS_PIN_BEFORE if tap else words.PIN_IS_WHAT_EVERY, asks=pin_to_read(case, tap) if tap else None,
         )  # fmt: skip
     groups = {c for g in case.groups for c in case.cells[g]}
@@ -181,20 +188,24 @@ def _together(case: BuildCase, bare: Bare, taps: Sequence[int]) -> Iterator[Work
             yield bedded(bare, sensor, cells)
     if case.pouch:
         yield WorkStep(
-            joint=words.TAPE_BETWEEN, do="lay", exposed_v=rounded_v(bare.exposed()), because=words.TABS_THAT_TOUCH
+            key=key("tab_paper"),
+            joint=words.TAPE_BETWEEN,
+            do="lay",
+            exposed_v=rounded_v(bare.exposed()),
+            because=words.TABS_THAT_TOUCH,
         )
     yield from fixed(case, bare.exposed())
     if case.stays_open:
         return
     total = case.at(case.series)
     yield WorkStep(
-        joint=words.MAIN_LEAD_BACK, do="put", exposed_v=rounded_v(total), insulate=["the joint"], tool=IRON, taps=[0],
+        key=key("lead_on", "minus"), joint=words.MAIN_LEAD_BACK, do="put", exposed_v=rounded_v(total), insulate=[JOINT_COVERED], tool=IRON, taps=[0],
         because=words.PACKS_OWN_LEAD_AFTER,
         asks=Ask(what=words.BLACK_ON_MINUS_LEAD, expected_v=rounded_v(total), within_v=within(case, case.series)),
     )  # fmt: skip
     if case.plugged:
         yield WorkStep(
-            joint=words.BALANCE_PLUG_BACK, do="push", exposed_v=rounded_v(total), because=words.LAST_OF_ALL_EVERY,
+            key=key("plug_in"), joint=words.BALANCE_PLUG_BACK, do="push", exposed_v=rounded_v(total), because=words.LAST_OF_ALL_EVERY,
         )  # fmt: skip
 
 
@@ -229,5 +240,5 @@ def _runs(groups: Sequence[int], in_string: int) -> list[list[int]]:
     return runs
 
 
-def join_word(case: BuildCase) -> str:
+def join_word(case: BuildCase) -> StepDo:
     return "solder" if case.soldered else "weld"

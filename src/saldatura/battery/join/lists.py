@@ -17,19 +17,21 @@ from saldatura.battery.join.steps import (
     Bare,
     BuildCase,
     ListName,
+    StepDo,
     Steps,
     Wait,
     WorkStep,
     bedded,
     fixed,
     freed,
+    key,
     pin_to_read,
     put_back,
     rounded_v,
     to_hold,
     within,
 )
-from saldatura.battery.join.strings import TIED, joining_ask, joints_of, taken_down
+from saldatura.battery.join.strings import TIED, joining_ask, joint_key, joints_of, taken_down
 from saldatura.battery.join.words import lists as words
 from saldatura.battery.join.words.lists import TITLES
 from saldatura.battery.join.words.steps import CUTTERS, ELECTRODES, IRON
@@ -104,6 +106,7 @@ def _whole(case: BuildCase, aim: Literal["open", "close"]) -> Steps:
         joint = by_name[step.joint]
         steps.append(
             WorkStep(
+                key=joint_key(case, joint, aim),
                 joint=step.joint,
                 do=_do(case, joint, aim),
                 exposed_v=step.exposed_v,
@@ -131,7 +134,7 @@ def _set_in(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """What stands with the cells, the cells, and the sensors between them; and what must hold before the first joint."""
     yield from put_back(case, 0.0, WITH_CELLS)
     yield WorkStep(
-        joint=words.NEW_CELLS_IN_THEIR if case.new_cells else words.CELLS_BACK_IN, do="set", exposed_v=0.0,
+        key=key("cells_in", "new" if case.new_cells else "old"), joint=words.NEW_CELLS_IN_THEIR if case.new_cells else words.CELLS_BACK_IN, do="set", exposed_v=0.0,
         puts_in=list(range(1, case.series + 1)) if case.new_cells else [],
         because=words.TABS_AS_MAP_HAS if case.pouch else words.EACH_WITH_RING,
     )  # fmt: skip
@@ -141,7 +144,7 @@ def _set_in(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     yield from to_hold(case, bare)
 
 
-def _do(case: BuildCase, joint: Joint, aim: str) -> str:
+def _do(case: BuildCase, joint: Joint, aim: str) -> StepDo:
     if joint.kind == "plug":
         return "pull" if aim == "open" else "push"
     if aim == "open":

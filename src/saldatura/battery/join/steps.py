@@ -4,9 +4,9 @@ import itertools
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
-from pydantic import Field
+from pydantic import Field, computed_field
 
 from saldatura.battery.join.map_types import Pole
 from saldatura.battery.join.parts import OVER_BLOCK, PackPart, PartKind
@@ -26,6 +26,25 @@ WorkKind = Literal["rebuild", "groups", "donor", "drop_group", "transplant", "re
 # What must hold before a step counts as done: the cells read in place, or a coupon of the day.
 StepWants = Literal["polarity", "coupon"]
 
+
+# What is done in a step.
+StepDo = Literal[
+    "bed", "charge", "clear", "close", "cover", "cut", "fix", "free", "join", "lay", "lay_aside", "lay_ready", "leave", "lift", "lift_out",
+    "look", "mark", "move", "pull", "push", "put", "read", "run", "set", "set_in", "solder", "split", "take", "take_off", "tape", "test",
+    "trim", "weigh", "weld",
+]  # fmt: skip
+
+# Which step it is, whatever it is called: with what it is about, it is known by that for as long as the list is.
+StepCode = Literal[
+    "board_in", "bridge", "case_closed", "cell_in", "cell_off", "cells_in", "coupon", "cover", "cover_strips", "cross_cut", "cross_join",
+    "device_run", "fix", "harness_off", "harness_on", "height", "holes", "housing", "lead_moved", "lead_off", "lead_on", "leads_on",
+    "leg_cut", "leg_on", "lift_out", "mark", "morning", "new_housing", "old_board_feed", "other_block_in", "overnight", "pads_covered",
+    "part_in", "part_off", "pin_move", "pin_out", "pins_stay", "plug_in", "plug_out", "polarity", "sensor_in", "sensor_off", "sheet_in",
+    "shortened", "split", "strip_cut", "strip_end_cut", "strip_end_join", "strip_join", "tab_paper", "tape", "test", "tie_cut",
+    "tie_join", "trial_charge", "weigh", "wire_off", "wire_on",
+]  # fmt: skip
+
+WasteKind = Literal["cells", "board", "case"]
 
 # What a step makes of strings side by side.
 StringsBecome = Literal["parted", "joined"]
@@ -55,8 +74,9 @@ class WorkStep(Value):
     before it counts as done.
     """
 
+    key: str = Field(description="Which step it is: a code and what it is about. It is ticked off by it.")
     joint: str = Field(description="Name of the joint.")
-    do: str = Field(description="What is done to the joint.")
+    do: StepDo = Field(description="What is done to the joint, as a code.")
     exposed_v: float = Field(description="Largest voltage between two points that are bare after the step, V.")
     insulate: list[str] = Field([], description="What is covered before the next step.")
     because: str = Field(description="Why, in a technician's words.")
@@ -72,6 +92,20 @@ class WorkStep(Value):
     puts_board: bool = False
     strings: StringsBecome | None = None
     wants: StepWants | None = None
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def action(self) -> str:
+        """What is done to what, in words."""
+        return words.action(self.do, self.joint)
+
+
+class Waste(NamedTuple):
+    """A kind of waste, what it is called, and its weight where it is reckoned, kg."""
+
+    kind: WasteKind
+    called: str
+    kg: float | None
 
 
 class Steps(Value):
@@ -92,8 +126,7 @@ class BuildCase:
     `unread`: groups of which nobody knows what they read, each of which may lie `spread_v` off. `parts`: what is in it besides; `pouch`:
     its cells are pouches, whose `aluminium` tab is at that pole, glued as `glued` tells; `has_board`: it has a board; `harness`: a temporary one is soldered on for one charge; `new_housing`: the
     balance wires go into a smaller housing; `full_v`: a full group, where its voltage tells; `is_open`: plug and lead are off from a list before; `stays_open`: they
-    stay off for a list after. `worth_testing`: groups whose cells are; `waste`: kinds of it with
-    their weight, kg, where it is reckoned. `strings`: strings side by side that the groups make, numbered through, with cross
+    stay off for a list after. `worth_testing`: groups whose cells are; `waste`: kinds of it. `strings`: strings side by side that the groups make, numbered through, with cross
     links at the taps `cross` of the first.
     """
 
@@ -126,7 +159,7 @@ class BuildCase:
     is_open: bool = False
     stays_open: bool = False
     worth_testing: Sequence[int] = ()
-    waste: Sequence[tuple[str, float | None]] = ()
+    waste: Sequence[Waste] = ()
     strings: int = 1
     cross: Sequence[int] = ()
 
@@ -178,17 +211,22 @@ class Bare:
 PAUSE_MIN = 1.0
 
 
+def key(code: StepCode, *about: object) -> str:
+    """What a step is known by: its code, and what it is about, as typed or numbered."""
+    return ":".join((code, *(str(one) for one in about)))
+
+
 def apart(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """The plug out, the main lead off: nothing but the string itself is live then."""
     if case.is_open:
         return
     if case.plugged:
         yield WorkStep(
-            joint="the balance plug", do="pull", exposed_v=rounded_v(bare.exposed()), because=words.BOARD_LETS_GO,
-            insulate=["the plug's pins"],
+            key=key("plug_out"), joint=words.BALANCE_PLUG, do="pull", exposed_v=rounded_v(bare.exposed()), because=words.BOARD_LETS_GO,
+            insulate=[words.PINS_OF_PLUG],
         )  # fmt: skip
     yield WorkStep(
-        joint="main lead −", do="take off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_OF_LEAD, words.POLE_IT_CAME],
+        key=key("lead_off", "minus"), joint=words.main_lead("minus"), do="take_off", exposed_v=rounded_v(bare.exposed()), insulate=[words.END_OF_LEAD, words.POLE_IT_CAME],
         because=words.NO_CURRENT_FLOWS_THROUGH if case.has_board else words.NO_CURRENT_FLOWS, tool=IRON, taps=[0],
     )  # fmt: skip
     yield from freed(case, bare, OVER_BLOCK)
@@ -199,9 +237,14 @@ def freed(case: BuildCase, bare: Bare, kinds: Sequence[PartKind]) -> Iterator[Wo
     for kind in kinds:
         for part in (p for p in case.parts if p.part == kind):
             yield WorkStep(
-                joint=words.the_part(part), do="take off" if part.is_new else "lay aside", exposed_v=rounded_v(bare.exposed()),
+                key=part_key("part_off", part), joint=words.the_part(part), do="take_off" if part.is_new else "lay_aside", exposed_v=rounded_v(bare.exposed()),
                 because=words.NEW_ONE_GOES_IN if part.is_new else words.IT_GOES_BACK,
             )  # fmt: skip
+
+
+def part_key(code: StepCode, part: PackPart, *more: str) -> str:
+    """The key of a step about a part: by what it is, its own name and where it sits."""
+    return key(code, part.part, *more, *(typed for typed in (part.name.strip(), part.where.strip()) if typed))
 
 
 def put_back(case: BuildCase, exposed_v: float, kinds: Sequence[PartKind]) -> Iterator[WorkStep]:
@@ -209,7 +252,7 @@ def put_back(case: BuildCase, exposed_v: float, kinds: Sequence[PartKind]) -> It
     for kind in kinds:
         for part in (p for p in case.parts if p.part == kind):
             yield WorkStep(
-                joint=words.part_back(part), do="put", exposed_v=rounded_v(exposed_v), because=words.part_because(part),
+                key=part_key("part_in", part, "new" if part.is_new else "old"), joint=words.part_back(part), do="put", exposed_v=rounded_v(exposed_v), because=words.part_because(part),
                 wait=Wait(kind="cure", minutes=case.cure_min) if part.part == "glue" else None,
             )  # fmt: skip
 
@@ -220,7 +263,7 @@ def fixed(case: BuildCase, exposed_v: float) -> Iterator[WorkStep]:
         yield from put_back(case, exposed_v, ("glue",))
         return
     yield WorkStep(
-        joint=words.CELLS_AND_WIRES_WHERE, do="fix", exposed_v=rounded_v(exposed_v), because=words.NEUTRAL_SILICONE_OR_FISH,
+        key=key("fix"), joint=words.CELLS_AND_WIRES_WHERE, do="fix", exposed_v=rounded_v(exposed_v), because=words.NEUTRAL_SILICONE_OR_FISH,
         wait=Wait(kind="cure", minutes=case.cure_min),
     )  # fmt: skip
 
@@ -228,18 +271,18 @@ def fixed(case: BuildCase, exposed_v: float) -> Iterator[WorkStep]:
 def to_hold(case: BuildCase, bare: Bare) -> Iterator[WorkStep]:
     """What must hold before the first joint: every new cell read in its place, and a coupon of the day where it is welded."""
     yield WorkStep(
-        joint=words.POLARITY_RUN, do="read", exposed_v=rounded_v(bare.exposed()), because=words.EACH_CELL_ON_MAP, wants="polarity",
+        key=key("polarity"), joint=words.POLARITY_RUN, do="read", exposed_v=rounded_v(bare.exposed()), because=words.EACH_CELL_ON_MAP, wants="polarity",
     )  # fmt: skip
     if not case.soldered:
         yield WorkStep(
-            joint=words.COUPON_OF_DAY, do="pull", exposed_v=rounded_v(bare.exposed()), because=words.SETTING_HOLDS_ONE_DAY, wants="coupon",
+            key=key("coupon"), joint=words.COUPON_OF_DAY, do="pull", exposed_v=rounded_v(bare.exposed()), because=words.SETTING_HOLDS_ONE_DAY, wants="coupon",
         )  # fmt: skip
 
 
-def bedded(bare: Bare, sensor: str, cells: Sequence[str]) -> WorkStep:
-    """The step that puts a temperature sensor back where it was, by name, between its cells."""
+def bedded(bare: Bare, sensor: str, cells: Sequence[str], called: str | None = None) -> WorkStep:
+    """The step that puts a temperature sensor back where it was, by name, between its cells; `called`: what the list calls it."""
     return WorkStep(
-        joint=f"{sensor} against {named(cells)}", do="bed", exposed_v=rounded_v(bare.exposed()), cells=list(cells),
+        key=key("sensor_in", sensor, *cells), joint=words.sensor_against(called or sensor, named(cells)), do="bed", exposed_v=rounded_v(bare.exposed()), cells=list(cells),
         because=words.SENSOR_THAT_HANGS_FREE,
     )  # fmt: skip
 

@@ -13,7 +13,8 @@ from saldatura.battery.join.order import (
     insulate,
     take_down,
 )
-from saldatura.battery.join.steps import Ask, Bare, BuildCase, StringsBecome, WorkStep, rounded_v
+from saldatura.battery.join.steps import Ask, Bare, BuildCase, StringsBecome, WorkStep, key, rounded_v
+from saldatura.battery.join.words import steps as step_words
 from saldatura.battery.join.words import strings as words
 from saldatura.battery.join.words.steps import CUTTERS, IRON
 from saldatura.battery.limits.joining import TOGETHER_STRINGS_V
@@ -25,16 +26,44 @@ TIED: dict[str, StringsBecome] = {"open": "parted", "close": "joined"}
 def joints_of(case: BuildCase) -> list[Joint]:
     """Every strip between two groups, lead, wire and plug of a block, and what ties its strings."""
     inner = [tap for tap in range(1, case.series) if tap % case.in_string]
-    joints = [Joint(joint=f"strip {tap}", tap=tap, kind="link") for tap in inner]
-    joints += [Joint(joint=f"main lead {sign}", tap=tap, kind="lead") for sign, tap in (("−", 0), ("+", case.series))]
+    joints = [Joint(joint=step_words.strip(tap), tap=tap, kind="link") for tap in inner]
+    joints += [
+        Joint(joint=step_words.main_lead("minus"), tap=0, kind="lead"),
+        Joint(joint=step_words.main_lead("plus"), tap=case.series, kind="lead"),
+    ]
     joints += [Joint(joint=words.cross_link(tap), tap=tap, kind="tie") for tap in case.cross]
     if case.strings > 1:
         joints.append(Joint(joint=words.TIE_OF_PLUS_ENDS, tap=case.series, kind="tie"))
     if case.wired:
-        joints += [Joint(joint=f"balance wire {tap}", tap=tap, kind="sense") for tap in range(case.series + 1)]
+        joints += [Joint(joint=step_words.balance_wire(tap), tap=tap, kind="sense") for tap in range(case.series + 1)]
     if case.plugged:
-        joints.append(Joint(joint="the balance plug", tap=case.series, kind="plug"))
+        joints.append(Joint(joint=step_words.BALANCE_PLUG, tap=case.series, kind="plug"))
     return joints
+
+
+def joint_key(case: BuildCase, joint: Joint, aim: Aim) -> str:
+    """What the step about a joint of `joints_of` is known by."""
+    opened = aim == "open"
+    if joint.kind == "plug":
+        return key("plug_out" if opened else "plug_in")
+    if joint.kind == "lead":
+        return key("lead_off" if opened else "lead_on", "plus" if joint.tap else "minus")
+    if joint.kind == "sense":
+        return key("wire_off" if opened else "wire_on", joint.tap)
+    if joint.kind == "tie" and joint.tap == case.series:
+        return key("tie_cut" if opened else "tie_join")
+    if joint.kind == "tie":
+        return key("cross_cut" if opened else "cross_join", joint.tap)
+    return key("strip_cut" if opened else "strip_join", joint.tap)
+
+
+def strip_key(case: BuildCase, tap: int, group: int, aim: Aim) -> str:
+    """What the step about a strip at an end of a group is known by: of strings side by side, an end of one by its string."""
+    opened = aim == "open"
+    if case.strings == 1 or tap % case.in_string:
+        return key("strip_cut" if opened else "strip_join", tap)
+    string = (group - 1) // case.in_string + 1
+    return key("strip_end_cut" if opened else "strip_end_join", string, "minus" if tap < group else "plus")
 
 
 def taken_down(case: BuildCase, joints: Sequence[Joint], aim: Aim) -> TakeDown:
@@ -95,7 +124,7 @@ def parting(case: BuildCase, bare: Bare) -> list[WorkStep]:
         return []
     crossed = [
         WorkStep(
-            joint=words.cross_link(tap), do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.cross_link(tap)], tool=CUTTERS, taps=[tap], strip=True,
+            key=key("cross_cut", tap), joint=words.cross_link(tap), do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.cross_link(tap)], tool=CUTTERS, taps=[tap], strip=True,
             because=words.CROSSED_FEEDS,
         )
         for tap in case.cross
@@ -103,7 +132,7 @@ def parting(case: BuildCase, bare: Bare) -> list[WorkStep]:
     return [
         *crossed,
         WorkStep(
-            joint=words.TIE_OF_PLUS_ENDS, do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.EACH_PLUS_END], tool=CUTTERS, taps=[case.series], strip=True,
+            key=key("tie_cut"), joint=words.TIE_OF_PLUS_ENDS, do="cut", exposed_v=rounded_v(bare.exposed()), insulate=[words.EACH_PLUS_END], tool=CUTTERS, taps=[case.series], strip=True,
             because=words.PARTED_FIRST, strings="parted",
         )
     ]  # fmt: skip
@@ -115,12 +144,12 @@ def joining(case: BuildCase) -> list[WorkStep]:
         return []
     return [
         WorkStep(
-            joint=words.PLUS_ENDS, do="join", exposed_v=rounded_v(case.at(case.series)), tool=IRON, taps=[case.series], strip=True,
+            key=key("tie_join"), joint=words.PLUS_ENDS, do="join", exposed_v=rounded_v(case.at(case.series)), tool=IRON, taps=[case.series], strip=True,
             because=words.JOINED_LAST, asks=joining_ask(), strings="joined",
         ),
         *(
             WorkStep(
-                joint=words.cross_link_again(tap), do="join", exposed_v=rounded_v(case.at(case.series)), tool=IRON, taps=[tap], strip=True,
+                key=key("cross_join", tap), joint=words.cross_link_again(tap), do="join", exposed_v=rounded_v(case.at(case.series)), tool=IRON, taps=[tap], strip=True,
                 because=words.CROSSED_LAST, asks=joining_ask(tap),
             )
             for tap in case.cross

@@ -44,7 +44,7 @@ class ListedStep(WorkStep):
 
 
 class WorkList(Value):
-    """The steps in their order; `next`: the first that is not done; `stop`: what its reading says against going on."""
+    """The steps in their order; `next`: the key of the first that is not done; `stop`: what its reading says against going on."""
 
     name: ListName
     title: str
@@ -54,12 +54,16 @@ class WorkList(Value):
     next: str | None
     stop: str | None
 
+    @property
+    def upcoming(self) -> ListedStep | None:
+        """The first step that is not done."""
+        return next((step for step in self.steps if not step.done), None)
+
 
 class Waits(Value):
     """A wait of a list that is not over: what it is for, since when and until when."""
 
     kind: WaitKind
-    joint: str
     since: datetime
     until: datetime
 
@@ -150,12 +154,12 @@ def spread_v(facts: JobFacts) -> float:
 
 def _standing(facts: JobFacts, found: Steps) -> WorkList:
     void = _voided(facts) if found.name == "case" else 0
-    last = {fact.joint: fact for fact in facts.of_kind(TickFact) if fact.list == found.name and fact.id > void}
-    steps = [_step(step, last.get(step.joint)) for step in found.steps]
+    last = {fact.step: fact for fact in facts.of_kind(TickFact) if fact.list == found.name and fact.id > void}
+    steps = [_step(step, last.get(step.key)) for step in found.steps]
     upcoming = next((s for s in steps if not s.done), None)
     return WorkList(
         name=found.name, title=found.title, steps=steps, peak_v=found.peak_v, before_v=found.before_v,
-        next=None if upcoming is None else upcoming.joint, stop=None if upcoming is None else upcoming.wrong,
+        next=None if upcoming is None else upcoming.key, stop=None if upcoming is None else upcoming.wrong,
     )  # fmt: skip
 
 
@@ -168,7 +172,9 @@ def _voided(facts: JobFacts) -> int:
 
 def _step(step: WorkStep, tick: TickFact | None) -> ListedStep:
     # By what belonged there then: groups that were levelled since make no old reading wrong.
-    then = step if tick is None or tick.asked is None else step.model_copy(update={"asks": tick.asked})
+    then = step if tick is None or tick.asked is None or step.asks is None else step.model_copy(
+        update={"asks": step.asks.model_copy(update=dict(tick.asked))}
+    )  # fmt: skip
     wrong = None if tick is None else wrong_reading(then, tick.volts)
     until = None
     if tick is not None and wrong is None and step.wait is not None and step.wait.minutes > 0:
@@ -184,7 +190,7 @@ def wrong_reading(step: WorkStep, volts: float | None) -> str | None:
     ask = step.asks
     if ask is None or volts is None or abs(volts - ask.expected_v) <= ask.within_v:
         return None
-    line = words.reads_where_belongs(step.do, step.joint, volts, ask.what, ask.expected_v)
+    line = words.reads_where_belongs(step.action, volts, ask.what, ask.expected_v)
     if abs(volts + ask.expected_v) <= ask.within_v:
         return words.leads_or_probes(line)
     if abs(volts) <= ask.within_v:
@@ -195,7 +201,7 @@ def wrong_reading(step: WorkStep, volts: float | None) -> str | None:
 def waits_of(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Waits]:
     """Curing and cooling that is not over, on our clock."""
     found = []
-    last = {(fact.list, fact.joint): fact for fact in facts.of_kind(TickFact)}
+    last = {(fact.list, fact.step): fact for fact in facts.of_kind(TickFact)}
     for tick in last.values():
         if tick.wait is None:
             continue
@@ -203,7 +209,7 @@ def waits_of(facts: JobFacts, now: datetime, clock: PackClock | None) -> list[Wa
         left_s = tick.wait.minutes * 60 - passed_s
         if left_s > 0:
             found.append(
-                Waits(kind=tick.wait.kind, joint=tick.joint, since=ours(-passed_s, now, clock), until=ours(left_s, now, clock))
+                Waits(kind=tick.wait.kind, since=ours(-passed_s, now, clock), until=ours(left_s, now, clock))
             )  # fmt: skip
     return found
 

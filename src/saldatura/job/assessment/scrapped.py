@@ -1,6 +1,7 @@
 """A pack that is taken apart for good: which groups are worth a test each, and what the rest weighs."""
 
 from saldatura.battery.cell.windows import WINDOWS
+from saldatura.battery.join.steps import Waste
 from saldatura.battery.limits.limit import Limit
 from saldatura.battery.limits.plausible import NICD_WH_KG, NIMH_WH_KG, OXIDE_WH_KG, PHOSPHATE_WH_KG, POUCH_WH_KG
 from saldatura.battery.limits.policy import Policy
@@ -35,13 +36,13 @@ def cells_kg(facts: JobFacts) -> float:
     return pack.series * pack.rated_ah * WINDOWS[pack.chemistry].nominal_v / WH_PER_KG[pack.chemistry]
 
 
-def waste_of(facts: JobFacts, policy: Policy) -> list[tuple[str, float | None]]:
+def waste_of(facts: JobFacts, policy: Policy) -> list[Waste]:
     """Kinds of waste with what is reckoned of their weight, kg; None where only the scale knows."""
     pack = facts.intake.pack
     share = 1 - len(worth_testing(facts, policy)) / pack.series
-    found: list[tuple[str, float | None]] = []
+    found = list[Waste]()
     if share > 0:
-        found.append((words.cells_of(pack.chemistry), share * cells_kg(facts)))
+        found.append(Waste("cells", words.cells_of(pack.chemistry), share * cells_kg(facts)))
     if has_board(facts):
-        found.append((words.BOARD_AND_WIRES, None))
-    return [*found, (words.CASE, None)]
+        found.append(Waste("board", words.BOARD_AND_WIRES, None))
+    return [*found, Waste("case", words.CASE, None)]

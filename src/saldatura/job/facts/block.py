@@ -5,7 +5,7 @@ from typing import Annotated, ClassVar, Self
 from pydantic import Field, model_validator
 
 from saldatura.battery.errors import Unfitting
-from saldatura.battery.join.steps import Ask, ListName, Wait
+from saldatura.battery.join.steps import ListName, Wait
 from saldatura.battery.join.wiring import Connector, OtherBoard, pinned_without
 from saldatura.battery.quantities import CellVolts, Value, Volts, Words
 from saldatura.job.facts import words
@@ -62,7 +62,7 @@ class NewTick(Value):
     """
 
     list: ListName
-    joint: Annotated[Words, Field(min_length=1, max_length=80)]
+    step: Annotated[Words, Field(min_length=1, max_length=600)] = Field(description="Key of the step.")
     volts: Volts | None = None
     by: Person | None = None
     early: bool = False
@@ -71,11 +71,18 @@ class NewTick(Value):
     reason: Annotated[Words, Field(max_length=400)] = ""
 
 
+class Belongs(Value):
+    """What a step asked to be read then, and within how much."""
+
+    expected_v: Volts = Field(description="What belonged there, V.")
+    within_v: Annotated[float, Field(ge=0, le=1000)]
+
+
 class TickFact(NewTick, JobFact):
     """A tick as recorded, with what has to be waited for after it, what it was asked to read then, and what it made of the pack."""
 
     wait: Wait | None = None
-    asked: Ask | None = None
+    asked: Belongs | None = None
     became: Became | None = None
 
     effects: ClassVar[frozenset[Effect]] = frozenset({"changes_pack"})

@@ -42,7 +42,7 @@ def step_of(facts: JobFacts, new: NewTick, policy: Policy) -> tuple[WorkList, Li
     if work is None:
         names = ", ".join(found.name for found in block.lists) or (block.lists_stop or "none")
         raise Impossible("list", "no_such_list", words.there_is_no_list(new.list, names))
-    step = next((s for s in work.steps if s.joint == new.joint), None)
+    step = next((s for s in work.steps if s.key == new.step), None)
     if step is None:
-        raise Impossible("joint", "no_such_joint", words.list_has_no(new.joint))
+        raise Impossible("step", "no_such_step", words.list_has_no(new.step))
     return work, step

@@ -43,8 +43,8 @@ def there_is_no_list(list_: str, names: str) -> str:
     return f"there is no list {list_} for what is done to this block ({names})"
 
 
-def list_has_no(joint: str) -> str:
-    return f"the list has no {joint}"
+def list_has_no(step: str) -> str:
+    return f"the list has no step {step}; take one of its keys"
 
 
 def shop_has_no_channel(channel: str, names: str) -> str:
@@ -216,7 +216,15 @@ def plan_rules_it_out(ruled_out: str) -> str:
 
 
 def list_comes_first(title: str, then: str, next_step: str) -> str:
-    return f"“{title}” is not done, {next_step} comes first; “{then}” goes on after it"
+    return f"“{title}” is not done: {next_step} first; “{then}” goes on after it"
+
+
+def comes_first(action: str) -> str:
+    return f"{action} first"
+
+
+def ticked_off_already(action: str) -> str:
+    return f"“{action}” is ticked off already"
 
 
 def strips_are_not_enough(because: str) -> str:

@@ -15,7 +15,7 @@ from saldatura.job.assessment.equipped import usual_other
 from saldatura.job.assessment.told_block import told_block
 from saldatura.job.facts import JobFacts
 from saldatura.job.facts.becoming import Became
-from saldatura.job.facts.block import NewTick, TickFact
+from saldatura.job.facts.block import Belongs, NewTick, TickFact
 from saldatura.job.facts.fitted import NewLeftOut
 from saldatura.job.gates import block as block_gates
 from saldatura.job.gates import common as gates
@@ -60,9 +60,9 @@ def tick(
     block = block_of(facts, policy)
     _lists_before(block, work)
     if step.done:
-        raise errors.Refused("done", "ticked_already", f"{new.joint} is ticked off already")
-    if work.next != new.joint:
-        raise errors.Refused("order", "out_of_order", f"{work.next} comes first")
+        raise errors.Refused("done", "ticked_already", words.ticked_off_already(step.action))
+    if work.upcoming is not None and work.next != new.step:
+        raise errors.Refused("order", "out_of_order", words.comes_first(work.upcoming.action))
     if step.asks is not None and new.volts is None:
         raise Impossible(
             "volts", "read_it_first", f"read it first: {step.asks.what}, about {figure(step.asks.expected_v, 2)} V"
@@ -93,10 +93,10 @@ def tick(
 def _lists_before(block: Block, work: WorkList) -> None:
     """What is built up was taken down, and a case is closed over what is built."""
     before = block.lists[: block.lists.index(work)]
-    open_ = next((found for found in before if found.next is not None), None)
-    if open_ is not None:
+    open_ = next((found for found in before if found.upcoming is not None), None)
+    if open_ is not None and open_.upcoming is not None:
         raise errors.Refused(
-            "list", "another_list_first", words.list_comes_first(open_.title, work.title, open_.next or "")
+            "list", "another_list_first", words.list_comes_first(open_.title, work.title, open_.upcoming.action)
         )
 
 
@@ -160,7 +160,15 @@ def record_tick(facts: JobFacts, new: NewTick, moment: Moment) -> list[Fact]:
     record_wait = step.wait is not None and step.wait.minutes > 0 and right
     became = _became(facts, new, step, moment) if right else None
     fields = {name: value for name, value in dict(new).items() if name != "board"}
-    return [TickFact(**fields, wait=step.wait if record_wait else None, asked=step.asks, became=became, **moment.stamp)]
+    return [
+        TickFact(
+            **fields,
+            wait=step.wait if record_wait else None,
+            asked=None if step.asks is None else Belongs(expected_v=step.asks.expected_v, within_v=step.asks.within_v),
+            became=became,
+            **moment.stamp,
+        )
+    ]
 
 
 def _became(facts: JobFacts, new: NewTick, step: WorkStep, moment: Moment) -> Became | None:

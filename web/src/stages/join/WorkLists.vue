@@ -17,7 +17,7 @@ const { keep, busy, refusal } = useKeepBlock(toRef(props, 'block'))
 const begun = ref<string | null>(null)
 // The first list that is not done, unless another is chosen.
 const list = computed(() => props.block.lists.find((l) => l.name === begun.value) ?? props.block.lists.find((l) => l.next !== null) ?? props.block.lists.at(-1) ?? null)
-const step = computed(() => list.value?.steps.find((s) => s.joint === list.value!.next) ?? null)
+const step = computed(() => list.value?.steps.find((s) => s.key === list.value!.next) ?? null)
 const cells = computed(() => (props.side === 'top' ? props.block.map.cells : props.block.below))
 const links = computed(() => props.block.map.links.filter((l) => step.value?.taps?.includes(l.tap)))
 const onSide = (l: Schemas['Link']) => (l.faces?.length ? l.faces.some((f) => (f.side ?? props.side) === props.side) : l.side === props.side)

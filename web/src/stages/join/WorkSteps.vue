@@ -19,7 +19,7 @@ const job = useJob()
 const now = useNow()
 const settings = useSettings()
 const { act, busy, refusal } = useAct()
-const step = computed(() => props.work.steps.find((s) => s.joint === props.work.next) ?? null)
+const step = computed(() => props.work.steps.find((s) => s.key === props.work.next) ?? null)
 const done = computed(() => props.work.steps.filter((s) => s.done).length)
 // What cools or cures: the latest wait of the steps that are done, of whichever list.
 const waited = computed(() => (props.lists ?? [props.work]).flatMap((l) => l.steps).filter((s) => s.until))
@@ -37,13 +37,13 @@ watch(until, () => (early.value = false))
 
 async function tick(read: number | null) {
   if (!step.value || props.closed) return null
-  const body = { list: props.work.name, joint: step.value.joint, volts: read, by: settings.value.technician || null, early: early.value, where: where.value, reason: step.value.joins ? reason.value.trim() : '', board: step.value.puts_board ? board.value : null }
+  const body = { list: props.work.name, step: step.value.key, volts: read, by: settings.value.technician || null, early: early.value, where: where.value, reason: step.value.joins ? reason.value.trim() : '', board: step.value.puts_board ? board.value : null }
   return act(() => settled(client.POST('/api/jobs/{job_id}/ticks', { params: { path: { job_id: job.value.facts.id } }, body })))
 }
 // The stand-in's probes go to the pin that the step reads.
 const probes = computed(() => (step.value?.asks && step.value.taps?.length ? { at: 'taps' as const, black: 0, red: step.value.taps.at(-1)! } : null))
 const press = computed(() => (step.value && !step.value.asks && !props.closed ? () => void tick(null) : undefined))
-useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${step.value!.joint}`, run: press.value }, { key: settings.value.pedal, does: 'the same by the pedal', run: press.value }] : []))
+useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.action}`, run: press.value }, { key: settings.value.pedal, does: 'the same by the pedal', run: press.value }] : []))
 </script>
 
 <template>
@@ -53,9 +53,9 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
     <p v-if="left > 0" class="waits">It {{ waits }}: <span class="mono">{{ timeLeft(left) }}</span> left. <label><input v-model="early" type="checkbox" /> it has already, go on</label></p>
     <ol>
-      <li v-for="s in work.steps.filter((one) => !one.done)" :key="s.joint" :class="{ next: s.joint === work.next }" :aria-current="s.joint === work.next ? 'step' : undefined">
-        <span class="what"><strong>{{ s.do }} {{ s.joint }}</strong><span class="mono">{{ s.volts !== null && s.volts !== undefined ? `read ${volts(s.volts, 2)} V` : `${volts(s.exposed_v, 1)} V bare` }}</span></span>
-        <template v-if="s.joint === work.next">
+      <li v-for="s in work.steps.filter((one) => !one.done)" :key="s.key" :class="{ next: s.key === work.next }" :aria-current="s.key === work.next ? 'step' : undefined">
+        <span class="what"><strong>{{ s.action }}</strong><span class="mono">{{ s.volts !== null && s.volts !== undefined ? `read ${volts(s.volts, 2)} V` : `${volts(s.exposed_v, 1)} V bare` }}</span></span>
+        <template v-if="s.key === work.next">
           <span>{{ s.because }}</span>
           <span v-if="otherSide">{{ otherSide }}</span>
           <span v-if="s.insulate?.length">Cover: {{ s.insulate.join(', ') }}.</span>
@@ -66,14 +66,14 @@ useShortcuts(() => (press.value ? [{ key: 'd', does: `done: ${step.value!.do} ${
           <RouterLink v-if="s.wants" :to="{ query: { of: s.wants === 'coupon' ? 'welds' : 'map' } }">{{ s.wants === 'coupon' ? 'Pull it in the lab' : 'To the polarity run' }}</RouterLink>
           <template v-if="s.joins && tooThin"><span>{{ tooThin }}</span><TextField v-model="reason" label="Why it is joined all the same" maxlength="400" :error="refusal?.on('reason')" /></template>
           <span v-if="s.wait" class="muted">Then it {{ WAITS[s.wait.kind] }} for {{ duration(s.wait.minutes * 60) }}.</span>
-          <ReadAt v-if="s.asks && !closed" :key="s.joint" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />
+          <ReadAt v-if="s.asks && !closed" :key="s.key" :what="s.asks.what" :label="`${s.joint} reads, V`" :expected="s.asks.expected_v" :most="60" :probes="probes" :busy="busy" :keep="tick" />
           <ElButton v-else type="primary" :loading="busy" :disabled="closed" @click="tick(null)">Step done <kbd>d</kbd></ElButton>
         </template>
       </li>
     </ol>
     <details v-if="done" :open="!work.next">
       <summary>What is done</summary>
-      <ol><li v-for="s in work.steps.filter((one) => one.done)" :key="s.joint" class="done"><span class="what"><strong>✓ {{ s.do }} {{ s.joint }}</strong><span class="mono">{{ s.volts !== null && s.volts !== undefined ? `read ${volts(s.volts, 2)} V` : '' }}</span></span></li></ol>
+      <ol><li v-for="s in work.steps.filter((one) => one.done)" :key="s.key" class="done"><span class="what"><strong>✓ {{ s.action }}</strong><span class="mono">{{ s.volts !== null && s.volts !== undefined ? `read ${volts(s.volts, 2)} V` : '' }}</span></span></li></ol>
     </details>
     <p v-if="!work.next" class="whole">This list is done.</p>
   </section>

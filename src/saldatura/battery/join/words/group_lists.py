@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
 BLACK_ON_MINUS_LEAD = "black on the minus lead, red on the plus lead"
 BLACK_ON_PACK_MINUS = "black on pack minus, red on the joint"
+MAIN_LEADS = "main leads"
 MAIN_LEADS_AND_PLUG = "main leads and the plug"
 LEAD_OF_PACKS_OWN = "The lead of the pack's own end first"
 BALANCE_PLUG_LAST = ", the balance plug last of all, with every pin read."
@@ -20,6 +21,7 @@ ONE_WIRE_AT_TIME = "One wire at a time: two bare ends that touch burn."
 BOTH_ENDS_OF_CUT = "both ends of the cut"
 CUT_DO_NOT_TEAR = "Cut, do not tear: a torn can leaks. The cells are live; cover their ends before they are laid down."
 BOTH_ENDS_OF_EACH = "both ends of each cell"
+DONOR_CELL = "the donor cell"
 CELL_WITH_RING = "a cell with a ring on its plus end"
 RING_ON_PLUS_END = "Ring on the plus end first. Its polarity is read in place on the map before anything is joined."
 HALVES_COME_TOGETHER_LAST = "The halves come together last, as they were cut first."
@@ -42,8 +44,8 @@ def carries_whole_current(group: int) -> str:
     )
 
 
-def main_lead_to_what(end: str) -> str:
-    return f"main lead {end}, to what is now the end"
+def main_lead_to_what(lead: str) -> str:
+    return f"{lead}, to what is now the end"
 
 
 def group_stood_at_end(group: int, kept: int) -> str:
@@ -91,20 +93,22 @@ def strip_of_tap(tap: int) -> str:
     return f"the strip of tap {tap}"
 
 
-def balance_wire_back_2(tap: int) -> str:
-    return f"balance wire {tap} back on"
-
-
-# The step by which a group is out of the string.
-LAST_OF_DROP = "charger and board to {} in series"
+def charger_and_board(series: int) -> str:
+    return f"charger and board to {series} in series"
 
 
 def packs_end_comes_away(group: int) -> str:
     return f"The pack's end comes away from group {group}."
 
 
-MARK_POLES = "plus and minus of {}, with a pen"
-SPLIT_GLUE = "the glue between {} and its neighbours"
+def poles_of(cells: str) -> str:
+    return f"plus and minus of {cells}, with a pen"
+
+
+def glue_between(cells: str) -> str:
+    return f"the glue between {cells} and its neighbours"
+
+
 CELL_BY_METER = "a cell whose poles the meter has told and a pen has marked"
 TABS_LIE_SO = "Aluminium is one tab, plated copper the other: the side of each decides what can be joined to it."
 TAPE_BETWEEN = "paper and tape between the tabs, and over each"

@@ -2,7 +2,7 @@
 
 from saldatura.battery.wording import figure
 
-SIDES = ("upper side", "lower side")
+SIDES = {"top": "upper side", "bottom": "lower side"}
 SHEET_UNDER_BOARD = "an insulating sheet between board and cells"
 LEGS_END_OVER_CANS = "Joints on the underside lie over cans: without a sheet they rub through to one."
 LEGS_THROUGH_HOLES = "Its legs through both plates of the board, bent away from the cell's seal; nothing soldered yet."

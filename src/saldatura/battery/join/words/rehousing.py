@@ -3,6 +3,9 @@
 from saldatura.battery.wording import figure
 
 ONLY_WIRE_IN_HAND = "Only the wire in hand is bare while the board changes."
+ALL_STRIPS = "all strips"
+OTHER_BOARD = "the other board"
+EVERY_PIN = "every pin"
 BOTH_SIDES_OF_BLOCK = "both sides of the block"
 FROM_WHICH_GROUPS = "from which groups the old board feeds itself"
 ITS_DRAW_BEFORE_CELLS = "Milliamperes from each tap, its plug out and its feed from a test supply; note it. Two low groups side by side at the lower end are its draw before they are bad cells."
@@ -42,6 +45,10 @@ def other_board(sensor: str) -> str:
 
 def balance_wire_to_other(tap: int) -> str:
     return f"balance wire {tap} to the other board"
+
+
+def wire_of_colour(wire: str) -> str:
+    return f"the {wire} wire"
 
 
 def wire_of_tap(tap: int) -> str:

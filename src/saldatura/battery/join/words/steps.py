@@ -5,7 +5,48 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from typing import Literal
+
     from saldatura.battery.join.parts import PackPart
+    from saldatura.battery.join.steps import StepDo
+
+DOES: dict[StepDo, str] = {
+    "bed": "bed", "charge": "charge", "clear": "clear", "close": "close", "cover": "cover", "cut": "cut", "fix": "fix", "free": "free",
+    "join": "join", "lay": "lay", "lay_aside": "lay aside", "lay_ready": "lay ready", "leave": "leave", "lift": "lift",
+    "lift_out": "lift out", "look": "look", "mark": "mark", "move": "move", "pull": "pull", "push": "push", "put": "put", "read": "read",
+    "run": "run", "set": "set", "set_in": "set in", "solder": "solder", "split": "split", "take": "take", "take_off": "take off",
+    "tape": "tape", "test": "test", "trim": "trim", "weigh": "weigh", "weld": "weld",
+}  # fmt: skip
+
+
+def action(do: StepDo, joint: str) -> str:
+    return f"{DOES[do]} {joint}"
+
+
+BALANCE_PLUG = "the balance plug"
+PINS_OF_PLUG = "the plug's pins"
+JOINT_COVERED = "the joint"
+
+
+def main_lead(end: Literal["minus", "plus"]) -> str:
+    return f"main lead {'−' if end == 'minus' else '+'}"
+
+
+def balance_wire(tap: int) -> str:
+    return f"balance wire {tap}"
+
+
+def strip(tap: int) -> str:
+    return f"strip {tap}"
+
+
+def group_cells(group: int, cells: str) -> str:
+    return f"group {group}, {cells}"
+
+
+def sensor_against(sensor: str, cells: str) -> str:
+    return f"{sensor} against {cells}"
+
 
 BOARD_LETS_GO = "This disconnects the board from every tap at once."
 END_OF_LEAD = "the end of the lead"

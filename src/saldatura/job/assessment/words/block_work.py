@@ -20,8 +20,8 @@ def group_is_left_out(was: int) -> str:
     return f"Group {was} is left out, and its list is done. Nothing of this repair is left to join."
 
 
-def reads_where_belongs(do: str, joint: str, volts: float, what: str, expected_v: float) -> str:
-    return f"{do.capitalize()} {joint}: it reads {figure(volts, 2)} V, {what}, where {figure(expected_v, 2)} V belongs"
+def reads_where_belongs(action: str, volts: float, what: str, expected_v: float) -> str:
+    return f"{action[:1].upper()}{action[1:]}: it reads {figure(volts, 2)} V, {what}, where {figure(expected_v, 2)} V belongs"
 
 
 def leads_or_probes(line: str) -> str:
