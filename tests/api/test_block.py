@@ -15,6 +15,7 @@ from pypdf import PdfReader
 
 from saldatura.battery.join.words import checks as checks_words
 from saldatura.battery.join.words import steps as step_words
+from saldatura.job.assessment.words import block_work as work_words
 from saldatura.job.assessment.words import wired as wired_words
 from tests.api.conftest import Api, only_line
 from tests.refusing import code_of
@@ -198,9 +199,7 @@ def test_coupons_are_kept_by_recipe_and_tell_its_setting(api: Api) -> None:
         ("26650", 1),
         ("18650", 8),
     ]
-    assert only_line(api.post("/api/welds", {**base, "setting": 90, "outcome": "good"})[1])[1].startswith(
-        "90 lies outside"
-    )
+    assert code_of(api.post("/api/welds", {**base, "setting": 90, "outcome": "good"})[1]) == "coupon_outside"
 
 
 ROOT = Path(__file__).parents[2]
@@ -351,11 +350,10 @@ def test_no_weld_without_a_recipe_and_a_good_coupon_of_the_day(block: tuple[Api,
     assert tick(api, job, "close")[0] == 201
     # Soldered, it needs none; tabs of aluminium are refused, a weak iron is told.
     assert api.post(f"/api/jobs/{job}/block", {"method": {"by": "solder", "tabs": "nickel", "iron_w": 40}})[0] == 201
-    assert any("40 W is weak" in line for line in seen(api, job)["method_says"])
+    assert any(says(work_words.iron_of_is_weak, line) for line in seen(api, job)["method_says"])
     assert tick(api, job, "close")[0] == 201
-    field, line = only_line(api.post(f"/api/jobs/{job}/block", {"method": {"by": "solder", "tabs": "aluminium"}})[1])
-    assert field.endswith("tabs")
-    assert "takes no solder" in line
+    refused = api.post(f"/api/jobs/{job}/block", {"method": {"by": "solder", "tabs": "aluminium"}})[1]
+    assert code_of(refused) == "aluminium_takes_no_solder"
 
 
 def test_pins_are_read_one_by_one_and_another_board_is_not_plugged_in_blind(block: tuple[Api, int]) -> None:

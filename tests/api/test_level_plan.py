@@ -50,10 +50,10 @@ def test_a_plan_uses_what_is_free_and_stands_beside_others(level: tuple[Api, int
     alone = plan(api, job, target="full", without=["grey supply", "other charger"])["plan"]
     assert {s["channel"] for s in alone["steps"]} == {"small charger"}
     options = api.post(f"/api/jobs/{job}/level-plan/options", {"target": "full"})[1]
-    by = {o["says"]: o for o in options}
-    assert by["as asked"]["finish_s"] == found["finish_s"]
-    assert by["with one more like grey supply"]["finish_s"] < found["finish_s"]
-    assert by["at storage instead"]["target_rest_v"] == pytest.approx(3.8)
+    by = {o["code"]: o for o in options}
+    assert by["as_asked"]["finish_s"] == found["finish_s"]
+    assert by["one_more"]["finish_s"] < found["finish_s"]
+    assert by["storage"]["target_rest_v"] == pytest.approx(3.8)
     everything = [SUPPLY["name"], SMALL["name"], OTHER["name"]]
     assert only_line(api.post(f"/api/jobs/{job}/level-plan", {"without": everything})[1])[0] == "channels"
     # Somebody is there for an hour only: the supply that does not stop must not be left on.

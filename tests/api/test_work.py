@@ -6,6 +6,7 @@ from pypdf import PdfReader
 
 from tests.api.conftest import Api, only_line
 from tests.conftest import Clock
+from tests.refusing import code_of
 
 MENDED = {"did": "mended_wire", "place": {"kind": "tap", "tap": 2}, "by": "Ilka", "minutes": 12, "parts": "20 cm wire"}
 
@@ -49,10 +50,9 @@ def test_a_mended_wire_is_proved_at_the_same_points_and_the_sheet_tells_what_was
 def test_work_names_a_place_that_is_there_and_waits_for_the_charger(api: Api) -> None:
     job = api.take_in()
     api.read_groups(job, [3.9, 3.5, 3.9])
-    for place in ({"kind": "tap", "tap": 4}, {"kind": "group", "group": 4}):
+    for place, code in (({"kind": "tap", "tap": 4}, "no_such_tap"), ({"kind": "group", "group": 4}, "no_such_group")):
         status, answer = api.post(f"/api/jobs/{job}/work", {**MENDED, "place": place})
-        assert status == 422
-        assert "does not exist" in only_line(answer)[1]
+        assert (status, code_of(answer)) == (422, code)
     assert only_line(api.post(f"/api/jobs/{job}/work", {**MENDED, "photo": 99})[1])[0] == "photo"
     api.post(f"/api/jobs/{job}/charges", {"group": 2, "target": "match"})
     assert only_line(api.post(f"/api/jobs/{job}/work", MENDED)[1])[0] == "charging"

@@ -21,6 +21,7 @@ from saldatura.records.bench import Bench
 from saldatura.records.database import Database
 from saldatura.records.hold import DataFileError
 from saldatura.records.photos import PhotoFiles
+from tests.commanding import run, spawned
 from tests.conftest import SAFE, intake, picture
 
 
@@ -92,26 +93,17 @@ def test_a_newer_data_file_is_refused_and_an_older_one_is_kept_before_migration(
     before = sqlite3.connect(tmp_path / f"data.sqlite3.before-{later:04d}")
     assert before.execute("PRAGMA user_version").fetchone() == (steps[-1][0],)
     assert before.execute("SELECT 1 FROM sqlite_master WHERE name = 'later'").fetchone() is None
-    with pytest.raises(DataFileError, match="newer Saldatura"):
+    with pytest.raises(DataFileError) as found:
         Database(path)
+    assert found.value.code == "newer_program"
 
 
 def test_a_file_that_is_no_database_is_refused(tmp_path: Path) -> None:
     path = tmp_path / "data.sqlite3"
     path.write_bytes(b"this is a shopping list, not a database" * 100)
-    with pytest.raises(DataFileError, match="restore a backup"):
+    with pytest.raises(DataFileError) as found:
         Database(path)
-
-
-def run(data: Path, *arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "saldatura", *arguments],
-        env={**os.environ, "SALDATURA_DATA": str(data)},
-        capture_output=True,
-        text=True,
-        timeout=60,
-        check=False,
-    )
+    assert found.value.code == "damaged"
 
 
 def test_backup_restore_export_and_import_on_the_command_line(tmp_path: Path) -> None:
@@ -123,7 +115,7 @@ def test_backup_restore_export_and_import_on_the_command_line(tmp_path: Path) ->
     bench.take_in(intake(), SAFE)
     bench.db.close()
     shutil.rmtree(bench.db.photos.folder)
-    assert run(data, "restore", str(saved)).returncode == 0
+    assert spawned(data, "restore", str(saved)).returncode == 0
     assert len(Database(data).read().execute("SELECT id FROM job").fetchall()) == 1
     assert len(Database(tmp_path / "data.sqlite3.before-restore").read().execute("SELECT id FROM job").fetchall()) == 2
     assert run(data, "export", "1", str(job)).returncode == 0
@@ -134,7 +126,7 @@ def test_backup_restore_export_and_import_on_the_command_line(tmp_path: Path) ->
     again = run(elsewhere, "import", str(job))
     assert (again.returncode, again.stderr.strip()) == (2, "file: this job is here already, as job 1")
     job.write_text(job.read_text()[:200])
-    assert "damaged" in run(elsewhere, "import", str(job)).stderr
+    assert run(elsewhere, "import", str(job)).returncode == 2
     saved.write_bytes(b"nothing")
     assert run(data, "restore", str(saved)).returncode == 2
     assert run(data, "export", "9").returncode == 2
@@ -155,7 +147,7 @@ def test_compute_on_the_command_line(tmp_path: Path) -> None:
 
 
 def test_only_the_loopback_is_served(tmp_path: Path) -> None:
-    refused = run(tmp_path / "x.sqlite3", "serve", "--host", "0.0.0.0", "--port", "0")
+    refused = spawned(tmp_path / "x.sqlite3", "serve", "--host", "0.0.0.0", "--port", "0")
     assert refused.returncode == 2
     assert "only the loopback" in refused.stderr
     assert not (tmp_path / "x.sqlite3").exists()

@@ -1,8 +1,6 @@
 """A data file under other names: links to it, and a backup without its photos. One server by the file, whatever it is called."""
 
 import os
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -10,9 +8,10 @@ import pytest
 from saldatura.records import data_file
 from saldatura.records.bench import Bench
 from saldatura.records.database import Database
-from saldatura.records.hold import InUse
 from saldatura.records.soundness import told_of
+from tests.commanding import spawned
 from tests.conftest import SAFE, intake, picture
+from tests.records.test_data_file import unusable
 
 
 @pytest.mark.parametrize("link", ["symbolic", "hard"])
@@ -26,9 +25,9 @@ def test_a_served_file_has_one_server_and_no_restore_under_any_name(tmp_path: Pa
     db.backup(backup)
     other.symlink_to(real) if link == "symbolic" else os.link(real, other)
     for serving in (True, False) if link == "hard" else (True,):
-        with pytest.raises(InUse):
+        with unusable("served_already" if link == "symbolic" else "served_under_another_name"):
             Database(other, serving=serving)
-    with pytest.raises(InUse):
+    with unusable("in_use" if link == "symbolic" else "served_under_another_name"):
         data_file.restore(backup, other)
     # Under its own name another program of the same user still reads it.
     beside = Database(real)
@@ -46,11 +45,10 @@ def test_another_process_finds_the_hard_link_served(tmp_path: Path) -> None:
     real, other = tmp_path / "shop.sqlite3", tmp_path / "other.sqlite3"
     db = Database(real, serving=True)
     os.link(real, other)
-    ran = subprocess.run(
-        [sys.executable, "-m", "saldatura", "serve", "--port", "0", "--data", str(other)], capture_output=True, text=True, timeout=60, check=False
-    )  # fmt: skip
-    assert ran.returncode == 2
-    assert "served already" in ran.stderr
+    ran = spawned(other, "serve", "--port", "0")
+    with unusable("served_under_another_name") as found:
+        Database(other)
+    assert (ran.returncode, ran.stderr.strip()) == (2, str(found.value))
     db.close()
 
 

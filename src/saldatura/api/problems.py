@@ -136,7 +136,7 @@ def register(app: FastAPI) -> None:
 
     @app.exception_handler(DataFileError)
     def unreadable(_request: Request, error: DataFileError) -> JSONResponse:
-        return answer(503, Wrong("disk", "file_unusable", str(error)))
+        return answer(503, Wrong("disk", error.code, str(error)))
 
     @app.exception_handler(sqlite3.DatabaseError)
     def spoilt(_request: Request, error: sqlite3.DatabaseError) -> JSONResponse:

@@ -42,13 +42,15 @@ def whose(connection: sqlite3.Connection, path: Path, steps: Steps | None = None
     tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
     if tables and owner != APPLICATION_ID:
         raise DataFileError(
-            f"{path.name} is a data file of another program; name Saldatura's own, or another place for it"
+            "another_program",
+            f"{path.name} is a data file of another program; name Saldatura's own, or another place for it",
         )
     newest = (steps or migrations())[-1][0]
     if version > newest:
         raise DataFileError(
+            "newer_program",
             f"{path.name} was written by a newer Saldatura (schema {version}, this one knows {newest}); "
-            "use the newer program, or restore a backup made by this one"
+            "use the newer program, or restore a backup made by this one",
         )
     return version
 
@@ -98,8 +100,9 @@ def not_cut_off(path: Path) -> None:
     """A file of no bytes is no empty shop. Raises DataFileError."""
     if path.exists() and path.stat().st_size == 0:
         raise DataFileError(
+            "cut_off",
             f"{path.name} is there and empty: a copy that was cut off, or a disk that ran full. Restore a backup; to begin an empty shop, "
-            "remove the file first"
+            "remove the file first",
         )
 
 
@@ -129,16 +132,18 @@ def damaged(path: Path, error: sqlite3.DatabaseError) -> DataFileError:
     if isinstance(error, sqlite3.OperationalError):
         if "readonly" in said or "unable to open" in said:
             return DataFileError(
-                f"{path} cannot be written ({said}): it is not damaged; give this user the right to write it and its folder"
+                "unwritable",
+                f"{path} cannot be written ({said}): it is not damaged; give this user the right to write it and its folder",
             )
         if "full" in said:
             return DataFileError(
-                f"{path.name} cannot grow: the disk is full. Nothing was lost; make room and start again"
+                "disk_full", f"{path.name} cannot grow: the disk is full. Nothing was lost; make room and start again"
             )
         if "locked" in said:
-            return InUse(f"{path.name} is held by another program ({said}); end that, and start again")
+            return InUse("held", f"{path.name} is held by another program ({said}); end that, and start again")
     return DataFileError(
-        f"{path.name} is damaged ({said}); restore a backup. `saldatura check {path.name}` tells what is left, and with --salvage writes it out"
+        "damaged",
+        f"{path.name} is damaged ({said}); restore a backup. `saldatura check {path.name}` tells what is left, and with --salvage writes it out",
     )
 
 
@@ -165,7 +170,9 @@ def _sound(path: Path) -> None:
     with looking(path) as copy:
         found = copy.execute("PRAGMA integrity_check(1)").fetchone()[0]
         if found != "ok":
-            raise DataFileError(f"{path.name} does not read back as it was written ({found}); look at the disk")
+            raise DataFileError(
+                "copy_differs", f"{path.name} does not read back as it was written ({found}); look at the disk"
+            )
         whose(copy, path)
 
 
@@ -175,21 +182,21 @@ def restore(backup: Path, target: Path) -> Path | None:
     try:
         with looking(backup) as check:
             if not whose(check, backup):
-                raise DataFileError(f"{backup.name} is no backup of Saldatura; nothing was changed")
+                raise DataFileError("no_backup", f"{backup.name} is no backup of Saldatura; nothing was changed")
             sound = check.execute("PRAGMA integrity_check(1)").fetchone()[0]
     except sqlite3.DatabaseError as error:
         raise DataFileError(
-            f"{backup.name} is no backup of Saldatura, or damaged ({error}); nothing was changed"
+            "no_backup", f"{backup.name} is no backup of Saldatura, or damaged ({error}); nothing was changed"
         ) from error
     if sound != "ok":
-        raise DataFileError(f"{backup.name} is damaged ({sound}); nothing was changed")
+        raise DataFileError("damaged", f"{backup.name} is damaged ({sound}); nothing was changed")
     # What a link leads to is restored, and not the link.
     target = target.resolve()
     target.parent.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
     hold = Hold(target)
     try:
         if not hold.whole():
-            raise InUse(f"{target.name} is in use by a running Saldatura; stop it first. Nothing was changed")
+            raise InUse("in_use", f"{target.name} is in use by a running Saldatura; stop it first. Nothing was changed")
         kept = _set_aside(target)
         # Before the data: every photo that it names is there when it is.
         PhotoFiles(backup).copy_to(PhotoFiles(target))

@@ -57,7 +57,8 @@ class Database:
             path.parent.mkdir(parents=True, exist_ok=True, mode=OWN_FOLDER)
         except OSError as error:
             raise DataFileError(
-                f"{path.parent} cannot be made ({error.strerror}); name another place with --data or SALDATURA_DATA"
+                "unwritable",
+                f"{path.parent} cannot be made ({error.strerror}); name another place with --data or SALDATURA_DATA",
             ) from error
         data_file.not_cut_off(path)
         self._hold = Hold(path)
@@ -85,7 +86,8 @@ class Database:
                 self._hold.shared()
             elif data_file.whose(self._writer, self.path, steps) < steps[-1][0]:
                 raise InUse(
-                    f"{self.path.name} is in use by an older Saldatura, and this one must migrate it first; stop the other"
+                    "older_has_it_open",
+                    f"{self.path.name} is in use by an older Saldatura, and this one must migrate it first; stop the other",
                 )
             data_file.as_made(self._writer, self.path, steps)
             with contextlib.suppress(PermissionError):

@@ -13,7 +13,11 @@ OWN_FILE = 0o600
 
 
 class DataFileError(Exception):
-    """The data file cannot be used; the message says why and what to do."""
+    """The data file cannot be used: `code` says why, the message what to do."""
+
+    def __init__(self, code: str, message: str) -> None:
+        super().__init__(message)
+        self.code = code
 
 
 class InUse(DataFileError):
@@ -44,7 +48,8 @@ class Hold:
             return
         self.release()
         raise InUse(
-            f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first"
+            "served_under_another_name",
+            f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first",
         )
 
     def _served_here(self) -> bool:
@@ -59,7 +64,8 @@ class Hold:
         self._itself = os.open(self.path, os.O_RDONLY | os.O_CLOEXEC)
         if not _flock(self._itself, fcntl.LOCK_EX):
             raise InUse(
-                f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first"
+                "served_under_another_name",
+                f"{self.path.name} is another name of a data file that is served already; use that one, or stop it first",
             )
 
     def whole(self) -> bool:
@@ -72,7 +78,8 @@ class Hold:
         while not _flock(self._use, fcntl.LOCK_SH):
             if time.monotonic() > until:
                 raise InUse(
-                    f"{self.path.name} is being migrated or restored by another Saldatura; start again when that is done"
+                    "being_changed",
+                    f"{self.path.name} is being migrated or restored by another Saldatura; start again when that is done",
                 )
             time.sleep(0.05)
 
@@ -82,7 +89,8 @@ class Hold:
         if not _flock(self._serve, fcntl.LOCK_EX):
             by = os.pread(self._serve, 20, 0).decode("ascii", "replace").strip("\0 \n")
             raise InUse(
-                f"{self.path.name} is served already{f' by process {by}' if by else ''}; use that one, or stop it first"
+                "served_already",
+                f"{self.path.name} is served already{f' by process {by}' if by else ''}; use that one, or stop it first",
             )
         os.ftruncate(self._serve, 0)
         os.pwrite(self._serve, str(os.getpid()).encode(), 0)
@@ -112,6 +120,7 @@ def _flock(handle: int, how: int) -> bool:
 
 def _unwritable(path: Path, error: OSError) -> DataFileError:
     return DataFileError(
+        "unwritable",
         f"{path.parent} cannot be written ({error.strerror}): the data file is not damaged; give this user the right to write there, "
-        "or name another file with --data or SALDATURA_DATA"
+        "or name another file with --data or SALDATURA_DATA",
     )

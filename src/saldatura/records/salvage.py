@@ -24,7 +24,9 @@ def salvage(path: Path, out: IO[str]) -> int:
             try:
                 tables = _tables(db)
             except sqlite3.DatabaseError as error:
-                raise DataFileError(f"nothing of {path.name} can be read ({error}); restore a backup") from error
+                raise DataFileError(
+                    "nothing_left", f"nothing of {path.name} can be read ({error}); restore a backup"
+                ) from error
         db.row_factory = sqlite3.Row
         for table in tables:
             for row in _rows(db, table):

@@ -15,7 +15,7 @@ MOST_NAMED = 20
 def told_of(path: Path) -> list[str]:
     """What a file is and holds, a line each. Raises DataFileError."""
     if not path.exists():
-        raise DataFileError(f"{path} does not exist; name a data file or a backup")
+        raise DataFileError("no_file", f"{path} does not exist; name a data file or a backup")
     not_cut_off(path)
     try:
         with looking(path) as db:
@@ -43,12 +43,13 @@ def told_of(path: Path) -> list[str]:
         raise damaged(path, error) from error
     if wrong:
         raise DataFileError(
+            "damaged",
             "\n".join(
                 [
                     *lines,
                     f"It is damaged: {'; '.join(wrong)[:1000]}",
                     "Restore a backup, or write out what can be read with --salvage FILE.",
                 ]
-            )
+            ),
         )
     return [*lines, *filter(None, [photos_beside(path)]), "It is sound."]

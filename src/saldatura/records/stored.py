@@ -18,8 +18,9 @@ class Damaged(DataFileError):
 
     def __init__(self, what: str) -> None:
         super().__init__(
+            "row_damaged",
             f"the data file is damaged: {what} cannot be read. Restore a backup; `saldatura check` tells what is left of this one, and with "
-            "--salvage writes it out"
+            "--salvage writes it out",
         )
 
 

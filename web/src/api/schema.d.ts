@@ -13595,9 +13595,14 @@ export interface components {
         };
         /**
          * PlanOption
-         * @description Another way to do it: what it is, when it would end, over what, and how many groups it leaves.
+         * @description Another way to do it: which it is, when it would end, over what, and how many groups it leaves.
          */
         PlanOption: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "as_asked" | "one_more" | "full" | "match" | "storage" | "next_hours";
             /** Says */
             says: string;
             /** Finish S */

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -13,7 +13,7 @@ from saldatura.battery.level import Channel, LevelPlan, LevelPlanRequest, level_
 from saldatura.battery.level.types import Attended, ChannelName, PlanGroup, RestTarget, Target
 from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
-from saldatura.battery.quantities import Value, time_words
+from saldatura.battery.quantities import Value
 from saldatura.job.assessment.groups import GroupNow, groups_now
 from saldatura.job.assessment.levelling import is_level_planned, not_planned
 from saldatura.job.assessment.sets import assess_set
@@ -37,9 +37,13 @@ class JobLevelPlan(Value):
     busy: list[str]
 
 
-class PlanOption(Value):
-    """Another way to do it: what it is, when it would end, over what, and how many groups it leaves."""
+OptionCode = Literal["as_asked", "one_more", "full", "match", "storage", "next_hours"]
 
+
+class PlanOption(Value):
+    """Another way to do it: which it is, when it would end, over what, and how many groups it leaves."""
+
+    code: OptionCode
     says: str
     finish_s: float
     bound_s: float
@@ -76,30 +80,30 @@ def options_of(
     """Side by side: as asked, with one channel more like the best, to the other targets, and beginning with the next hours."""
     busy = {*(run.channel for run in facts.charges if run.end is None), *elsewhere}
     free = [c for c in channels if c.name not in question.without and c.name not in busy]
-    ways: list[tuple[str, LevelPlanQuestion, list[Channel]]] = [("as asked", question, free)]
+    ways: list[tuple[OptionCode, str, LevelPlanQuestion, list[Channel]]] = [
+        ("as_asked", words.AS_ASKED, question, free)
+    ]
     singles = [c for c in free if c.kind == "single"]
     if singles:
         best = max(singles, key=lambda c: c.max_a or 0.0)
         more = best.model_copy(update={"name": f"another {best.name}"[:60], "isolated": True})
-        ways.append((words.one_more_like(best.name), question, [*free, more]))
-    line: dict[Target, str] = {"full": "full", "match": "matched", "storage": "at storage"}
+        ways.append(("one_more", words.one_more_like(best.name), question, [*free, more]))
+    targets: tuple[OptionCode, ...] = ("full", "match", "storage")
     ways += [
-        (f"{line[t]} instead", question.model_copy(update={"target": t}), free)
-        for t in ("full", "match", "storage")
-        if t != question.target
+        (t, words.TARGETS[t], question.model_copy(update={"target": t}), free) for t in targets if t != question.target
     ]
     if len(question.attended) > 1:
         later = question.model_copy(update={"attended": question.attended[1:]})
-        ways.append((f"begun in {time_words(question.attended[1].from_s)}", later, free))
+        ways.append(("next_hours", words.begun_in(question.attended[1].from_s), later, free))
     found = []
-    for says, asked, over in ways:
+    for code, says, asked, over in ways:
         try:
             plan = level_plan(_request(facts, asked, over, policy), policy)
         except Impossible:
             continue
         found.append(
             PlanOption(
-                says=says, finish_s=plan.finish_s, bound_s=plan.bound_s, target_rest_v=plan.target_rest_v, left=len(plan.refused), now=asked is question and over is free,
+                code=code, says=says, finish_s=plan.finish_s, bound_s=plan.bound_s, target_rest_v=plan.target_rest_v, left=len(plan.refused), now=asked is question and over is free,
             )
         )  # fmt: skip
     return found

@@ -101,7 +101,7 @@ const over = computed(() => (plan.value && plan.value.finish_s > plan.value.boun
       <p v-if="options.isLoading.value" role="status">Each way is planned; some seconds.</p>
       <table v-if="options.data.value">
         <thead><tr><th>way</th><th class="number">all by</th><th class="number">in</th><th class="number">at, V</th><th class="number">left out</th></tr></thead>
-        <tbody><tr v-for="o in options.data.value" :key="o.says"><td><strong v-if="o.now">{{ o.says }}</strong><template v-else>{{ o.says }}</template></td><td class="number">{{ at(o.finish_s) }}</td><td class="number">{{ duration(o.finish_s) }}</td><td class="number">{{ volts(o.target_rest_v, 2) }}</td><td class="number">{{ o.left || '–' }}</td></tr></tbody>
+        <tbody><tr v-for="o in options.data.value" :key="o.code"><td><strong v-if="o.now">{{ o.says }}</strong><template v-else>{{ o.says }}</template></td><td class="number">{{ at(o.finish_s) }}</td><td class="number">{{ duration(o.finish_s) }}</td><td class="number">{{ volts(o.target_rest_v, 2) }}</td><td class="number">{{ o.left || '–' }}</td></tr></tbody>
       </table>
     </details>
   </section>

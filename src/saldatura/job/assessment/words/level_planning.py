@@ -1,10 +1,27 @@
 """What `level_planning` says."""
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from saldatura.battery.quantities import time_words
+
+if TYPE_CHECKING:
+    from saldatura.job.assessment.level_planning import OptionCode
+
 SHOP_HAS_TOLD_NONE = "the shop has none yet; add its chargers and supplies in Instruments"
 EVERY_CHANNEL = "every channel is in use or left out; free one"
 WHAT_ALL_ARE_MATCHED = "what all are matched at is the plan's choice; give the rest voltage that it names"
 NO_GROUP_IS_SETTLED = "no group is settled yet; read every group in Probe first"
 ANOTHER_GROUP_IS_ASKED = "Another group is asked about."
+AS_ASKED = "as asked"
+TARGETS: dict[OptionCode, str] = {
+    "full": "full instead", "match": "matched instead", "storage": "at storage instead",
+}  # fmt: skip
+
+
+def begun_in(seconds: float) -> str:
+    return f"begun in {time_words(seconds)}"
 
 
 def one_more_like(name: str) -> str:
