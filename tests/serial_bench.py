@@ -17,6 +17,8 @@ from saldatura.shop.address import SerialAddress
 
 Hears = Callable[[bytes], bytes]
 _numbers = itertools.count(1)
+# How often it looks whether it was unplugged, s.
+LOOKS_S = 0.05
 
 
 class Plugged:
@@ -66,7 +68,8 @@ class Plugged:
         rest, said = b"", 0.0
         while not self._ended.is_set():
             with contextlib.suppress(OSError):
-                if select.select([self.master], [], [], 0.005)[0]:
+                due = self.every_s - (time.monotonic() - said) if self.says is not None else LOOKS_S
+                if select.select([self.master], [], [], min(max(due, 0.0), LOOKS_S))[0]:
                     rest += os.read(self.master, 4096)
                     while self.ends in rest:
                         line, _, rest = rest.partition(self.ends)

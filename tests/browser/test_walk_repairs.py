@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from running import PATIENT_S
 from saldatura.job.assessment.words import equipped as equipped_words
 from saldatura.job.assessment.words import handing as handing_words
-from tests.browser.test_became import printed, proved, signed, work_through
+from tests.browser.hands import printed, proved, signed, work_through
 from tests.saying import says
 
 
@@ -114,6 +114,10 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     assert steps
     assert not [code for code in steps if code.startswith(("wire_", "pin", "plug_"))]
     work_through(page, bench, job, until="cells_in:new")
+    # The old readings are gone, the new cells are marked, and are read in their places before anything is joined.
+    expect(page.locator(".stop")).to_contain_text("2 cells are not read in place yet")
+    expect(page.get_by_role("button", name=re.compile("group 2 .new cells., not read"))).to_be_visible()
+    expect(page.locator("circle.fresh")).to_have_count(2)
     page.get_by_role("link", name="Map", exact=True).click()
     for cell in bench.get(f"/api/jobs/{job}/block").json()["map"]["cells"]:
         page.get_by_label(f"{cell['cell']} reads, V").fill("1,27 V" if cell["top"] == "positive" else "-1,27 V")
@@ -175,15 +179,24 @@ def test_a_pouch_pack_goes_back_one_group_shorter(page: Page, demo: str, bench: 
     )
     solder(page, demo, job, "30 mm", "90W", tabs="plated")
     work_through(page, bench, job)
+    expect(page.get_by_text("Group 3 is left out, and its list is done.")).to_be_visible()
+    expect(page.get_by_text("Left out: group 3")).to_be_visible()
     expect(page.locator("a.name")).to_contain_text("2S1P, was 3S1P")
+    expect(page.get_by_role("button", name=re.compile("^group 3"))).to_have_count(0)
     page.get_by_role("button", name=re.compile("^Prove it")).click()
     proved(page, 3.86, 2)
+    page.goto(f"{demo}/jobs/{job}/level")
+    expect(page.get_by_text("ends at 12.6 V: that is dangerous")).to_be_visible()
     page.goto(f"{demo}/jobs/{job}/hand-over")
+    expect(page.get_by_text("2S1P now")).to_be_visible()
     page.get_by_label("Minutes at the bench").fill("25 min")
     signed(page)
     assert bench.get(f"/api/jobs/{job}").json()["facts"]["sign_off"]["minutes"] == 25
-    assert "charge to 8.4 V only" in printed(page, demo, "Label for the pack")
+    label = printed(page, demo, "Label for the pack")
+    assert "2S1P" in label
+    assert "charge to 8.4 V only" in label
     certificate = printed(page, demo, "Certificate for the customer")
     assert says(equipped_words.charge_it_only, certificate)
     assert "it came as 3S1P" in certificate
     assert "swollen" in printed(page, demo, "Note for the collection")
+    assert "It came as 3S1P" in printed(page, demo, "Print the sheet")

@@ -1,5 +1,6 @@
 """Requests that cannot be answered: the field, the code of what is wrong, and a line that says it with its mend."""
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from typing import Any, NamedTuple
 
@@ -74,14 +75,15 @@ def _is_branch(part: int | str) -> bool:
 def _of_one_branch(errors: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
     """Of a field that may be one thing or another, what is wrong with the one that was meant: an object where one was given."""
     kept: list[Mapping[str, Any]] = []
+    # What follows each beginning of a location: of a branch, the other branches beside it.
+    follows: defaultdict[tuple[int | str, ...], set[int | str]] = defaultdict(set)
+    for error in errors:
+        for i, part in enumerate(error["loc"]):
+            follows[error["loc"][:i]].add(part)
     for error in errors:
         loc = error["loc"]
         at = next((i for i, part in enumerate(loc) if _is_branch(part)), None)
-        beside = [
-            e
-            for e in errors
-            if at is not None and e["loc"][:at] == loc[:at] and len(e["loc"]) > at and e["loc"][at] != loc[at]
-        ]
+        beside = at is not None and len(follows[loc[:at]]) > 1
         wants_object = error["type"] in ("model_type", "model_attributes_type", "dict_type")
         is_object = isinstance(error.get("input"), Mapping)
         if beside and (wants_object or (is_object and error["type"] in ("literal_error", "enum"))):

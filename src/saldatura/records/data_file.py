@@ -4,6 +4,7 @@ import contextlib
 import os
 import sqlite3
 from collections.abc import Iterator, Sequence
+from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
@@ -117,13 +118,20 @@ def not_broken(path: Path) -> None:
 
 def as_made(connection: sqlite3.Connection, path: Path, steps: Steps) -> None:
     """The file's tables are those that this program made: a page may hang together and say another thing of them. Raises DataFileError."""
-    named = "SELECT type, name, tbl_name, sql FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+    if not _made(tuple(steps)) <= {tuple(row) for row in connection.execute(TABLES)}:
+        raise damaged(path, sqlite3.DatabaseError("its tables are not those that were made"))
+
+
+TABLES = "SELECT type, name, tbl_name, sql FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+
+
+@cache
+def _made(steps: tuple[tuple[int, str], ...]) -> frozenset[tuple[str, ...]]:
+    """The tables that these migrations make."""
     with contextlib.closing(sqlite3.connect(":memory:")) as fresh:
         for _, sql in steps:
             fresh.executescript(sql)
-        made = {tuple(row) for row in fresh.execute(named)}
-    if not made <= {tuple(row) for row in connection.execute(named)}:
-        raise damaged(path, sqlite3.DatabaseError("its tables are not those that were made"))
+        return frozenset(tuple(row) for row in fresh.execute(TABLES))
 
 
 def damaged(path: Path, error: sqlite3.DatabaseError) -> DataFileError:

@@ -1,0 +1,67 @@
+"""What hands do at the pages of any repair: a list worked through, a pack proved and signed, its papers printed."""
+
+import io
+import re
+from datetime import UTC, datetime
+
+import httpx
+from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+
+from running import PATIENT_S
+
+
+def work_through(page: Page, bench: httpx.Client, job: int, until: str | None = None, case: bool = False) -> None:
+    """Each step of the list as the page offers it: read where it asks for a reading, else ticked; `case`: what closes the case as well."""
+    while True:
+        lists = bench.get(f"/api/jobs/{job}/block").json()["lists"]
+        work = next((w for w in lists if w["next"] is not None and (case or w["name"] != "case")), None)
+        if work is None:
+            return
+        step = next(s for s in work["steps"] if s["key"] == work["next"])
+        here = page.locator("li.next")
+        expect(here.locator("span.what")).to_contain_text(step["action"])
+        # What cures or cools is told by the list; the page shows it a moment later where the machine is busy.
+        until_ = [datetime.fromisoformat(s["until"]) for w in lists for s in w["steps"] if s.get("until")]
+        if any(moment > datetime.now(UTC) for moment in until_):
+            page.get_by_label("it has already, go on").check()
+        if step["asks"]:
+            page.get_by_label(f"{step['joint']} reads, V").fill(f"{step['asks']['expected_v']:.2f}")
+            page.keyboard.press("Enter")
+        else:
+            here.get_by_role("button", name=re.compile("^Step done")).click()
+        expect(page.locator("li.next span.what", has_text=step["action"])).to_have_count(0)
+        if step["key"] == until:
+            return
+
+
+def proved(page: Page, group_v: float, series: int) -> None:
+    """The proving readings, typed one after another as the page asks for them: taps, groups, the terminals."""
+    page.get_by_role("button", name="A night ago or more").click()
+    heading = page.locator("section h1").first
+    for _ in range(series + 1):
+        expect(page.locator(".entry input")).to_be_visible()
+        asked = heading.inner_text()
+        number = int((re.search(r"\d+", asked) or ["1"])[0])
+        value = group_v * (series if asked.startswith("Pack") else number if asked.startswith("Tap") else 1)
+        page.locator(".entry input").press_sequentially(f"{value:.2f}")
+        page.keyboard.press("Enter")
+        expect(heading).not_to_have_text(asked)
+
+
+def printed(page: Page, demo: str, link: str) -> str:
+    href = page.get_by_role("link", name=link).get_attribute("href")
+    pdf = httpx.get(timeout=PATIENT_S, url=f"{demo}{href}").content
+    return " ".join(" ".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf)).pages).split())
+
+
+def signed(page: Page, because: str = "") -> None:
+    """Sign the job off by the page; `because`: why without a pass, which is asked of no pack that passed."""
+    page.get_by_label("Who signs").fill("Ilka")
+    reason = page.get_by_label("Why it goes back without a pass")
+    if because:
+        reason.fill(because)
+    else:
+        expect(reason).to_have_count(0)
+    page.get_by_role("button", name="Sign off").click()
+    expect(page.get_by_role("heading", name="Signed and handed over")).to_be_visible()
