@@ -9,7 +9,7 @@ CLIENT := web/src/api/schema.d.ts
 # Tests write what is thrown away: into memory, where there is room for it.
 MEMORY := $(shell [ "$$(df -k --output=avail /dev/shm 2>/dev/null | tail -1)" -gt 2000000 ] 2>/dev/null && echo TMPDIR=/dev/shm)
 
-.PHONY: setup demo serve test search bench attack screenshots format client lint lint-python lint-web test-web check-client
+.PHONY: setup demo serve test search bench attack screenshots format client lint lint-python lint-web ready test-web check-client
 
 setup: .venv/.dev web/node_modules/.done
 
@@ -21,7 +21,7 @@ serve: .venv/.run $(STATIC)
 
 test: setup $(STATIC) check-client
 	sh tools/ensure-chromium.sh
-	$(MAKE) --no-print-directory -j2 -Otarget lint-python lint-web test-web
+	$(MAKE) --no-print-directory -j2 -Otarget lint-python ready lint-web test-web
 	# Three at once fill two cores, for a program that is waited for takes none; who is done takes from the others. Programs are started
 	# a hundred times: what is compiled is kept, whatever this machine does otherwise.
 	$(MEMORY) PYTHONDONTWRITEBYTECODE= $(PY) -m pytest -n 3 --dist worksteal
@@ -41,6 +41,10 @@ lint-python: setup
 lint-web: setup
 	cd web && npm run --silent lint
 	cd web && npm run --silent types
+
+# What every hand of the tests would make for itself: the demo they look at, and what is compiled on the way to it.
+ready: setup
+	$(MEMORY) PYTHONDONTWRITEBYTECODE= $(PY) -m tests.ready
 
 test-web: setup
 	cd web && npm run --silent test
