@@ -64,6 +64,7 @@ def test_a_hostile_job_file_is_refused_in_a_line_and_leaves_nothing(
     assert api.post("/api/jobs/import", document)[0] == 201
 
 
+@pytest.mark.long
 def test_files_changed_at_random_are_refused_in_a_line_or_shown_whole(api: Api, document: dict[str, Any]) -> None:
     jobs = [job["id"] for job in api.get("/api/jobs")["jobs"]]
     answered, wrong = files(api.client, jobs, 60, secrets.randbits(31))

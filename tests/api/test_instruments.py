@@ -185,6 +185,7 @@ def test_a_corrected_intake_leaves_no_pack_of_another_build(api: Api) -> None:
     assert live(api, job)["virtual"] is None
 
 
+@pytest.mark.long
 def test_a_kill_while_a_virtual_charge_runs_loses_a_second_of_its_log_at_most(tmp_path: Path) -> None:
     data = tmp_path / "data.sqlite3"
 

@@ -198,6 +198,7 @@ def test_log_lines_name_the_route_and_no_customer(api: Api, caplog: pytest.LogCa
     assert job
 
 
+@pytest.mark.long
 def test_no_request_breaks_the_api_gets_an_undocumented_answer_or_brings_wrong_values_in(api: Api) -> None:
     api.read_groups(api.take_in(), [3.9, 3.5, 3.9])
     application: Any = api.client.app

@@ -63,6 +63,7 @@ SMALL = """() => [...document.querySelectorAll('main :is(a, button, input, texta
 
 
 # In two halves, for two hands.
+@pytest.mark.long
 @pytest.mark.parametrize("views", [VIEWS[::2], VIEWS[1::2]], ids=["every other", "the others"])
 def test_no_view_has_a_serious_barrier_by_day_or_night_nor_is_cut_off_or_too_small_to_hit(
     browser: Browser, demo: str, views: list[str]

@@ -42,6 +42,7 @@ def read_live(page: Page, client: httpx.Client, job: int) -> None:
     expect(page.get_by_role("heading", level=1)).to_have_text("Every point is read", timeout=60_000)
 
 
+@pytest.mark.long
 def test_a_morning_with_three_packs(page: Page, own: str) -> None:
     with httpx.Client(base_url=own, timeout=PATIENT_S) as client:
         all_day(client)

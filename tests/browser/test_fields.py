@@ -4,6 +4,7 @@ import re
 from collections import Counter
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Browser, Page
 
 from running import running
@@ -34,6 +35,7 @@ def links(page: Page) -> list[str]:
     return [str(link) for link in found if not str(link).startswith(("/api", "/assets"))]
 
 
+@pytest.mark.long
 def test_every_field_of_every_page_takes_what_is_typed(browser: Browser, tmp_path: Path) -> None:
     with running("demo", "--data", str(tmp_path / "demo.sqlite3")) as own:
         page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")

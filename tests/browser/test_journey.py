@@ -171,6 +171,7 @@ def prove_and_sign(page: Page) -> None:
     expect(page.get_by_role("heading", level=1)).to_have_text("Signed and handed over")
 
 
+@pytest.mark.long
 def test_the_whole_path_by_keyboard(browser: Browser, own: str, tmp_path: Path) -> None:
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     failures: list[str] = []

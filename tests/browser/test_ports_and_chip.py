@@ -29,6 +29,7 @@ def turn(demo: str, **knob: object) -> None:
     httpx.post(timeout=PATIENT_S, url=f"{demo}/api/ports/practice/meter", json=knob).raise_for_status()
 
 
+@pytest.mark.long
 def test_a_hand_meter_is_found_taught_and_its_settled_values_are_taken(page: Page, demo: str) -> None:
     page.goto(f"{demo}/instruments")
     page.get_by_role("button", name="Plug in two practice ports").click()

@@ -170,6 +170,7 @@ def undo(page: Page, words: str, truth: Truth) -> None:
     truth.did("taken_back")
 
 
+@pytest.mark.long
 def test_a_string_with_a_low_group_is_levelled_through_a_killed_server(browser: Browser, shop: Shop) -> None:
     page, truth = browser.new_page(locale="en-GB"), Truth()
     job = take_in(page, shop, "lithium-ion, NMC", 3, "4.0")

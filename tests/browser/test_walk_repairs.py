@@ -96,6 +96,7 @@ def solder(page: Page, demo: str, job: int, diameter: str, iron: str, tabs: str 
     page.get_by_role("link", name="Work list").click()
 
 
+@pytest.mark.long
 def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client) -> None:
     job = take_in(page, demo, "Torque driver N", "nickel-metal hydride", "2S1P 2600 mAh", age="6 years", load="9 A")
     pack = bench.get(f"/api/jobs/{job}").json()["facts"]["intake"]["pack"]
@@ -150,6 +151,7 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     assert "2S1P" in label
 
 
+@pytest.mark.long
 def test_a_pouch_pack_goes_back_one_group_shorter(page: Page, demo: str, bench: httpx.Client) -> None:
     job = take_in(page, demo, "Field drone P", "4.20 V pouch", "3S 2200mAh", age="3-4 years", load="2 A")
     read_groups(page, "3,86", "3860 mV", "3.70", "11,42 V")

@@ -214,6 +214,7 @@ def test_readers_of_threads_that_ended_are_closed(db: Database) -> None:
     assert len(db._readers) <= 2
 
 
+@pytest.mark.long
 def test_killed_at_any_moment_of_any_work_nothing_acknowledged_is_lost() -> None:
     done, acknowledged, wrong = kills(examples(8), secrets.randbits(31))
     assert wrong == []

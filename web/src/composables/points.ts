@@ -31,6 +31,13 @@ export function pointShort(point: At, each?: number): string {
   return point.kind === 'span' ? `tap ${point.to_tap} on ${point.from_tap}` : 'terminals'
 }
 
+/** The same in a column of such points: that it is read against tap 0 goes without saying. */
+export function pointInColumn(point: At, each?: number): string {
+  const string = laterString(point, each)
+  if (string !== null) return `tap ${point.to_tap}, ${stringName(string)}`
+  return point.kind === 'tap' ? `tap ${point.tap}` : pointWords(point, each)
+}
+
 /** A point of the run in the technician's words. */
 export function pointWords(point: At, each?: number): string {
   const string = laterString(point, each)

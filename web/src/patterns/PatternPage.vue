@@ -41,7 +41,7 @@ const by = ref(settings.value.technician)
 const causes = computed(() => Object.fromEntries((terms.value?.causes ?? []).map((c) => [c.key, c.name])))
 const ORDER: Section[] = ['contacts', 'opening', 'plugs', 'boards', 'codes', 'normals', 'quirks', 'cells', 'parts', 'faults', 'closing']
 
-const copied = (of: Sheet): Sheet => JSON.parse(JSON.stringify(of)) as Sheet
+const copied = (source: Sheet): Sheet => JSON.parse(JSON.stringify(source)) as Sheet
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
 const meanwhile = ref<string | null>(null)
 /** Another window signed meanwhile: what this one did not touch is theirs now, and what it did stays; the hand looks, and signs again. */
@@ -71,7 +71,7 @@ function takeUp() {
   thrown.value = null
 }
 const put = (change: Partial<Sheet>) => draft.value && (draft.value = { ...draft.value, sheet: { ...draft.value.sheet, ...change } })
-const lines = (section: Section, told: Statement[]) => put({ [section]: told } as Partial<Sheet>)
+const lines = (section: Section, statements: Statement[]) => put({ [section]: statements } as Partial<Sheet>)
 async function sign() {
   const made = await act(() => settled(client.POST('/api/patterns/{number}', { params: { path: { number: id.value }, query: { seen: draft.value!.seen } }, body: { sheet: draft.value!.sheet, by: by.value, why: why.value || 'worked on by hand' } })))
   if (!made) {

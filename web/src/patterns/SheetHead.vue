@@ -26,7 +26,7 @@ const label = (change: Partial<Sheet['label']>) => emit('change', { label: { ...
 const pack = (change: Partial<Sheet['pack']>) => emit('change', { pack: { ...props.sheet.pack, ...change } })
 const has = (key: Has) => emit('change', { [key]: props.sheet[key] === null ? true : props.sheet[key] ? false : null })
 const labelSays = computed(() => props.sheet.label.lines || [props.sheet.label.volts && `${props.sheet.label.volts} V`, props.sheet.label.ah && `${props.sheet.label.ah} Ah`].filter(Boolean).join(' '))
-const told = computed(() => [
+const summary = computed(() => [
   chemistry.value.charAt(0).toUpperCase() + chemistry.value.slice(1),
   labelSays.value && `Label: ${labelSays.value}`,
   props.sheet.pack.load_a && `Its device draws ${props.sheet.pack.load_a} A`,
@@ -39,7 +39,7 @@ const told = computed(() => [
   <header class="head">
     <template v-if="!working">
       <h1>{{ sheet.title }}</h1>
-      <p>{{ told }}.</p>
+      <p>{{ summary }}.</p>
       <p v-if="sheet.tags.length" class="muted">Found by: {{ sheet.tags.join(', ') }}</p>
     </template>
     <div v-else class="fields">

@@ -18,12 +18,12 @@ const ordered = computed(() => props.section === 'opening' || props.section === 
 
 // Which fields a line has its section tells; here they are only shown.
 // eslint-disable-next-line @typescript-eslint/no-explicit-any
-const of = (line: Statement) => line as Record<string, any>
+const fields = (line: Statement) => line as Record<string, any>
 const joined = (...parts: unknown[]) => parts.filter((part) => part !== '' && part !== null && part !== undefined).join(', ')
 const number = (value: unknown) => (typeof value === 'number' ? String(Number(value.toPrecision(5))) : '')
 /** What leads a line, and what stands behind it. */
 function leads(line: Statement): string {
-  const l = of(line)
+  const l = fields(line)
   switch (props.section) {
     case 'contacts': return l.contact!
     case 'plugs': return l.plug!
@@ -37,7 +37,7 @@ function leads(line: Statement): string {
   }
 }
 function follows(line: Statement): string {
-  const l = of(line)
+  const l = fields(line)
   const unit = (READS as Record<string, string>)[l.reads!]?.split(', ').at(-1)
   switch (props.section) {
     case 'contacts': return joined(l.touches === 'tap' ? `tap ${l.tap}` : l.touches === 'other' ? '' : (TOUCHES as Record<string, string>)[l.touches!], l.volts !== null && `reads ${number(l.volts)} V`, l.ohm !== null && `${number(l.ohm)} Ω in a room`, l.says).replace(/false(, )?/g, '').replace(/, $/, '')
@@ -83,12 +83,12 @@ function move(at: number, by: number) {
           <div class="line">
             <strong>{{ leads(line) }}</strong>
             <span>{{ follows(line) }}</span>
-            <button v-if="of(line).photo && section !== 'photos'" type="button" class="linklike see noprint" @click="emit('photo', of(line).photo!)">see {{ of(line).photo }}</button>
+            <button v-if="fields(line).photo && section !== 'photos'" type="button" class="linklike see noprint" @click="emit('photo', fields(line).photo!)">see {{ fields(line).photo }}</button>
             <span class="from muted">{{ joined(source(line), counts(line)) }}</span>
           </div>
-          <Caution v-if="of(line).caution" :title="`Caution. ${of(line).caution}`" />
-          <ul v-if="section === 'plugs' && (of(line).pins as Pin[]).length" class="pins" :aria-label="`pins of ${leads(line)}`">
-            <li v-for="p in (of(line).pins as Pin[])" :key="p.pin"><span class="mono">{{ p.pin }}</span><span>{{ p.wire || '–' }}</span><span class="mono">{{ p.tap !== null && p.tap !== undefined ? `tap ${p.tap}` : p.sensor || '–' }}</span><span v-if="typeof p.volts === 'number'" class="mono">{{ p.volts }} V</span></li>
+          <Caution v-if="fields(line).caution" :title="`Caution. ${fields(line).caution}`" />
+          <ul v-if="section === 'plugs' && (fields(line).pins as Pin[]).length" class="pins" :aria-label="`pins of ${leads(line)}`">
+            <li v-for="p in (fields(line).pins as Pin[])" :key="p.pin"><span class="mono">{{ p.pin }}</span><span>{{ p.wire || '–' }}</span><span class="mono">{{ p.tap !== null && p.tap !== undefined ? `tap ${p.tap}` : p.sensor || '–' }}</span><span v-if="typeof p.volts === 'number'" class="mono">{{ p.volts }} V</span></li>
           </ul>
           <div v-if="working" class="acts">
             <button type="button" class="linklike first" @click="editing = i">change</button>

@@ -74,7 +74,7 @@ export const FORMS: Record<Section, SectionForm> = {
 }
 
 /** A line's key in its section, as the API names it. */
-export const keyOf = (section: Section, of: Statement) => FORMS[section].keys.map((key) => String((of as Record<string, unknown>)[key] ?? '')).join('/').toLowerCase()
+export const keyOf = (section: Section, line: Statement) => FORMS[section].keys.map((key) => String((line as Record<string, unknown>)[key] ?? '')).join('/').toLowerCase()
 
 type Pin = Sheet['plugs'][number]['pins'][number]
 /** “1 black 0”, “6 white sensor 1”: a pin's number, its wire, and where it goes; null for a line that says no number. */

@@ -29,7 +29,7 @@ async function file(chosen: File) {
   await look()
 }
 watch(text, () => (found.value = null))
-const told = computed(() => (found.value?.words ?? []).filter((w) => w.says || w.odd))
+const speaking = computed(() => (found.value?.words ?? []).filter((w) => w.says || w.odd))
 const set = (key: 'hex' | 'decimal') => {
   base.value = key
   void look()
@@ -50,9 +50,9 @@ const turn = () => {
     <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
     <Choice v-if="refusal?.on('base')" label="How its values are written" lead="They are" :options="{ hex: 'hex', decimal: 'decimal' }" :chosen="(key) => base === key" @choose="set" />
     <template v-if="found">
-      <p>{{ told.length }} of {{ found.words.length }} words say something, read as {{ found.base }}{{ found.swapped ? ', the bytes of each word exchanged' : '' }}. <button type="button" class="linklike" @click="turn">{{ found.swapped ? 'Read the bytes as written' : 'Exchange the bytes of each word' }}</button></p>
+      <p>{{ speaking.length }} of {{ found.words.length }} words say something, read as {{ found.base }}{{ found.swapped ? ', the bytes of each word exchanged' : '' }}. <button type="button" class="linklike" @click="turn">{{ found.swapped ? 'Read the bytes as written' : 'Exchange the bytes of each word' }}</button></p>
       <table>
-        <tbody><tr v-for="w in told.slice(0, 12)" :key="w.number"><td class="mono">{{ w.number }}</td><td>{{ w.name }}</td><td>{{ w.odd ? 'cannot be' : w.says }}</td></tr></tbody>
+        <tbody><tr v-for="w in speaking.slice(0, 12)" :key="w.number"><td class="mono">{{ w.number }}</td><td>{{ w.name }}</td><td>{{ w.odd ? 'cannot be' : w.says }}</td></tr></tbody>
       </table>
       <p v-for="c in found.says.contradictions ?? []" :key="c.because" class="wants">{{ c.because }}</p>
       <p v-if="found.left_out.length" class="muted">Left out: {{ found.left_out.slice(0, 3).join(' · ') }}{{ found.left_out.length > 3 ? ` and ${found.left_out.length - 3} more lines` : '' }}</p>

@@ -60,7 +60,7 @@ const sheet = computed(() => `/api/jobs/${facts.value.id}/sheet.pdf?zone=${zone}
 const base = computed(() => `/api/jobs/${facts.value.id}`)
 const here = encodeURIComponent(window.location.origin)
 // Cells that stayed here go to the collection.
-const stayed = computed(() => facts.value.sign_off?.outcome === 'scrap' || job.value.now.left_out.some((of) => of.where === 'to waste') || job.value.now.groups.some((g) => g.cells.some((c) => c.origin !== 'original')))
+const stayed = computed(() => facts.value.sign_off?.outcome === 'scrap' || job.value.now.left_out.some((out) => out.where === 'to waste') || job.value.now.groups.some((g) => g.cells.some((c) => c.origin !== 'original')))
 const exported = computed(() => `/api/jobs/${facts.value.id}/export`)
 
 const path = computed(() => ({ path: { job_id: facts.value.id } }))
@@ -87,7 +87,7 @@ const title = computed(() => {
   <StageLayout>
     <section class="hand">
       <h1>{{ title }}</h1>
-      <p v-if="job.now.came"><strong>{{ job.now.label }} now</strong>; it came as {{ job.now.came }}.<template v-for="of in job.now.left_out" :key="of.was"> Group {{ of.was }} was left out: {{ of.because.replaceAll('_', ' ') }}, {{ of.where === 'drawer' ? 'its cells in the drawer' : of.where }}; agreed with {{ of.agreed_with }}.</template></p>
+      <p v-if="job.now.came"><strong>{{ job.now.label }} now</strong>; it came as {{ job.now.came }}.<template v-for="out in job.now.left_out" :key="out.was"> Group {{ out.was }} was left out: {{ out.because.replaceAll('_', ' ') }}, {{ out.where === 'drawer' ? 'its cells in the drawer' : out.where }}; agreed with {{ out.agreed_with }}.</template></p>
       <table>
         <thead><tr><th>{{ facts.intake.pack_name }}</th><th>as it came</th><th>as it goes</th></tr></thead>
         <tbody>

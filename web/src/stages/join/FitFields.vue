@@ -53,9 +53,9 @@ function laid() {
 }
 // Sensors: those that are told, and those that photos of the opened pack show.
 const sensors = computed(() => {
-  const told = props.block.entered.sensors ?? []
-  const seen = props.block.old_places.flatMap((p) => (p.sensor && !told.some((s) => s.sensor === p.sensor) ? [{ sensor: p.sensor, between: [] as string[] }] : []))
-  return [...told, ...seen]
+  const entered = props.block.entered.sensors ?? []
+  const seen = props.block.old_places.flatMap((p) => (p.sensor && !entered.some((s) => s.sensor === p.sensor) ? [{ sensor: p.sensor, between: [] as string[] }] : []))
+  return [...entered, ...seen]
 })
 const fresh = ref({ sensor: '', between: '' })
 function place(sensor: string, between: string) {

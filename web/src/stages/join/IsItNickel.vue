@@ -7,7 +7,7 @@ import { useAct } from '@/composables/useAct'
 
 /** A measured length of strip gives its resistivity, and that its metal. */
 const props = defineProps<{ strip: Schemas['Strip']; closed: boolean }>()
-const emit = defineEmits<{ told: [Schemas['Strip']['material']] }>()
+const emit = defineEmits<{ found: [Schemas['Strip']['material']] }>()
 const { act, busy, refusal } = useAct()
 const METALS: Record<Schemas['Strip']['material'], string> = { nickel: 'nickel', plated_steel: 'plated steel', copper: 'copper', aluminium: 'aluminium', brass: 'brass' }
 const text = ref({ length: '100', width: '', thickness: '', milliohm: '' })
@@ -33,7 +33,7 @@ const metal = computed(() => (found.value?.may_be.length === 1 ? found.value.may
       <ElButton type="primary" native-type="submit" :loading="busy">Work out the metal</ElButton>
     </form>
     <p v-if="found" class="verdict" role="status">{{ found.says }} The same piece would read {{ found.nickel_mohm.toFixed(1) }} mΩ in nickel, {{ found.steel_mohm.toFixed(1) }} mΩ in plated steel.</p>
-    <ElButton v-if="metal && metal !== strip.material && !closed" @click="emit('told', metal)">Use {{ METALS[metal] }}</ElButton>
+    <ElButton v-if="metal && metal !== strip.material && !closed" @click="emit('found', metal)">Use {{ METALS[metal] }}</ElButton>
     <p class="muted">Current through the two outer wires, volts between the two inner ones. Without such a meter: a scratched piece rusts overnight in salt water if it is steel.</p>
   </details>
 </template>

@@ -17,11 +17,11 @@ const props = defineProps<{ block: Block; closed: boolean }>()
 const cache = useQueryClient()
 const { act, busy, refusal } = useAct()
 const { data: recipes } = useQuery({ queryKey: ['welds'], queryFn: () => settled(client.GET('/api/welds')) })
-const of = ref({ welder: '', strip: '', on: '' })
+const recipe = ref({ welder: '', strip: '', on: '' })
 const text = ref({ setting: '', lowest: '2', highest: '40', pull: '' })
 const named = ref(false)
-watch(recipes, (all) => { if (!named.value) of.value = { ...(props.block.entered.method.recipe ?? all?.[0]?.recipe ?? of.value) } }, { immediate: true })
-const now = computed(() => recipes.value?.find((r) => r.recipe.welder === of.value.welder && r.recipe.strip === of.value.strip && r.recipe.on === of.value.on) ?? null)
+watch(recipes, (all) => { if (!named.value) recipe.value = { ...(props.block.entered.method.recipe ?? all?.[0]?.recipe ?? recipe.value) } }, { immediate: true })
+const now = computed(() => recipes.value?.find((r) => r.recipe.welder === recipe.value.welder && r.recipe.strip === recipe.value.strip && r.recipe.on === recipe.value.on) ?? null)
 watch(now, (r) => {
   if (!r) return
   text.value = { ...text.value, lowest: String(r.lowest), highest: String(r.highest), setting: (r.window.next_coupon ?? r.window.use)?.toPrecision(3) ?? '' }
@@ -29,7 +29,7 @@ watch(now, (r) => {
 const today = computed(() => now.value && new Date(now.value.last_at).toDateString() === new Date().toDateString())
 async function log(outcome: Schemas['NewCoupon']['outcome']) {
   const t = text.value
-  const body = { recipe: of.value, setting: sent(t.setting, 'J'), lowest: sent(t.lowest, 'J'), highest: sent(t.highest, 'J'), outcome, pull_n: sent(t.pull, 'N') } as Schemas['NewCoupon']
+  const body = { recipe: recipe.value, setting: sent(t.setting, 'J'), lowest: sent(t.lowest, 'J'), highest: sent(t.highest, 'J'), outcome, pull_n: sent(t.pull, 'N') } as Schemas['NewCoupon']
   const found = await act(() => settled(client.POST('/api/welds', { body })))
   if (!found) return
   named.value = true
@@ -58,7 +58,7 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 22, good: 46
 
 <template>
   <section class="lab">
-    <MethodFields :block="block" :closed="closed" :recipes="recipes ?? []" :shown="of.welder ? of : null" @show="(r) => { of = { ...r }; named = true }" />
+    <MethodFields :block="block" :closed="closed" :recipes="recipes ?? []" :shown="recipe.welder ? recipe : null" @show="(r) => { recipe = { ...r }; named = true }" />
     <template v-if="now">
       <p class="use">{{ now.window.use === null ? 'No setting yet' : 'Set the welder to' }} <span v-if="now.window.use !== null" class="figure">{{ Number(now.window.use.toPrecision(3)) }}</span></p>
       <p>{{ now.window.because }}</p>
@@ -78,9 +78,9 @@ const Y: Record<Schemas['NewCoupon']['outcome'], number> = { burnt: 22, good: 46
     <details :open="!now">
       <summary>{{ now ? 'Another welder, strip or cell' : 'Which welder, which strip, on what' }}</summary>
       <div class="row">
-        <TextField v-model="of.welder" label="Welder" :error="refusal?.on('recipe.welder')" maxlength="60" @input="named = true" />
-        <TextField v-model="of.strip" label="Strip" :error="refusal?.on('recipe.strip')" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" />
-        <TextField v-model="of.on" label="On" :error="refusal?.on('recipe.on')" maxlength="60" placeholder="18650, dead cell" @input="named = true" />
+        <TextField v-model="recipe.welder" label="Welder" :error="refusal?.on('recipe.welder')" maxlength="60" @input="named = true" />
+        <TextField v-model="recipe.strip" label="Strip" :error="refusal?.on('recipe.strip')" maxlength="60" placeholder="nickel 8 × 0.15, 1 layer" @input="named = true" />
+        <TextField v-model="recipe.on" label="On" :error="refusal?.on('recipe.on')" maxlength="60" placeholder="18650, dead cell" @input="named = true" />
         <NumberField v-model="text.lowest" label="Lowest setting" bare unit="J" :error="refusal?.on('lowest')" />
         <NumberField v-model="text.highest" label="Highest" bare unit="J" :error="refusal?.on('highest')" />
       </div>

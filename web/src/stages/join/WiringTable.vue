@@ -20,7 +20,7 @@ const row = computed(() => wiring.value.connectors.find((c) => c.name === at.val
 const path = computed(() => ({ params: { path: { job_id: job.value.facts.id } } }))
 const ORDERS: Record<Schemas['OtherBoard']['order'], string> = { from_plus: 'counts from plus', without_minus: 'has no minus wire', as_told: 'as its sheet says' }
 const taps = ref('')
-watch(() => wiring.value.entered.other?.taps, (told) => (taps.value = (told ?? []).map((t) => t ?? '–').join(' ')), { immediate: true })
+watch(() => wiring.value.entered.other?.taps, (entered) => (taps.value = (entered ?? []).map((t) => t ?? '–').join(' ')), { immediate: true })
 
 async function read(value: number) {
   const body = { connector: at.value!.connector, pin: at.value!.pin, volts: value }
@@ -37,8 +37,8 @@ function plugs(count: 1 | 2) {
   picked.value = null
   void tell({ connectors: count === 1 ? [{ name: 'balance', pins: all }] : [{ name: 'lower', pins: all.slice(0, half) }, { name: 'upper', pins: all.slice(half).map((p, k) => ({ ...p, pin: k })) }], other: count === 1 ? wiring.value.entered.other : null })
 }
-function change(of: Partial<Schemas['PinWire']>) {
-  const connectors = wiring.value.entered.connectors.map((c) => (c.name === at.value?.connector ? { ...c, pins: c.pins.map((p) => (p.pin === at.value?.pin ? { ...p, ...of } : p)) } : c))
+function change(part: Partial<Schemas['PinWire']>) {
+  const connectors = wiring.value.entered.connectors.map((c) => (c.name === at.value?.connector ? { ...c, pins: c.pins.map((p) => (p.pin === at.value?.pin ? { ...p, ...part } : p)) } : c))
   void tell({ connectors })
 }
 function goesTo(text: string) {

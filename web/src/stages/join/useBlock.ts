@@ -25,18 +25,18 @@ export function useKeepBlock(block: Ref<Block>) {
   let waiting: Partial<Told> | null = null
   let waitsFrom: Element | null = null
 
-  async function keep(change: Partial<Told>, told: Told = block.value.entered as Told, from = document.activeElement): Promise<Schemas['JobView'] | null> {
+  async function keep(change: Partial<Told>, entered: Told = block.value.entered as Told, from = document.activeElement): Promise<Schemas['JobView'] | null> {
     if (busy.value) {
       waiting = { ...waiting, ...change }
       // The hand has gone on by the time this is kept: a refusal must not take the field it is in by then for the one that asked.
       waitsFrom = from
       return null
     }
-    const body = { ...told, ...change } as Told
+    const body = { ...entered, ...change } as Told
     const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: job.value.facts.id }, query: { seen: job.value.facts.last_id } }, body })), from)
     const next = waiting
     waiting = null
-    return next ? keep(next, kept ? body : told, waitsFrom) : kept
+    return next ? keep(next, kept ? body : entered, waitsFrom) : kept
   }
   return { keep: (change: Partial<Told>) => keep(change), busy, refusal }
 }

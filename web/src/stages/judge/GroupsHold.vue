@@ -15,7 +15,7 @@ const settled = computed(() => ['sound', 'imbalanced', 'output_open', 'terminals
 const balance = computed(() => (settled.value ? (verdict.value?.balance ?? null) : null))
 const partly = computed(() => (!settled.value && verdict.value?.kind !== 'readings_inconsistent' ? (verdict.value?.balance ?? null) : null))
 const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' })
-const of = (group: number): From => ({ what: `Group ${group}`, set: assessed.value, groups: [group] })
+const sourceOf = (group: number): From => ({ what: `Group ${group}`, set: assessed.value, groups: [group] })
 const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
 </script>
 
@@ -32,7 +32,7 @@ const barred = computed(() => (verdict.value?.barred ?? []).map((b) => b.group))
       <template v-if="verdict.charger"><dt>Charger</dt><dd v-from="all('Charger')">{{ verdict.charger }}</dd></template>
       <template v-if="verdict.tool"><dt>Tool</dt><dd v-from="all('Tool')">{{ verdict.tool }}</dd></template>
     </dl>
-    <ChargeTroughs v-if="balance ?? partly" :from="of" :balance="(balance ?? partly)!" :barred="barred" />
+    <ChargeTroughs v-if="balance ?? partly" :from="sourceOf" :balance="(balance ?? partly)!" :barred="barred" />
     <p v-else class="muted nothing">Shown here once each voltage is settled and the readings agree.</p>
   </section>
 </template>

@@ -48,9 +48,9 @@ const all = (what: string): From => ({ what, set: assessed.value, groups: 'all' 
 // What was measured of single groups, and counts in the figures.
 const measured = computed(() =>
   (job.value.assessment.groups ?? []).flatMap((g) => [
-    ...(g.capacity_ah ? [{ key: `c${g.group}`, words: `Group ${g.group} holds ${ampHours(g.capacity_ah.value)} Ah`, told: g.capacity_ah.source }] : []),
-    ...(g.resistance_ohm ? [{ key: `r${g.group}`, words: `Group ${g.group} has ${(g.resistance_ohm.value * 1000).toFixed(1)} mΩ`, told: g.resistance_ohm.source }] : []),
-    ...(g.leak_mah_day ? [{ key: `l${g.group}`, words: `Group ${g.group} loses ${g.leak_mah_day.value.toFixed(1)} mAh a day beyond its siblings`, told: g.leak_mah_day.source }] : []),
+    ...(g.capacity_ah ? [{ key: `c${g.group}`, words: `Group ${g.group} holds ${ampHours(g.capacity_ah.value)} Ah`, source: g.capacity_ah.source }] : []),
+    ...(g.resistance_ohm ? [{ key: `r${g.group}`, words: `Group ${g.group} has ${(g.resistance_ohm.value * 1000).toFixed(1)} mΩ`, source: g.resistance_ohm.source }] : []),
+    ...(g.leak_mah_day ? [{ key: `l${g.group}`, words: `Group ${g.group} loses ${g.leak_mah_day.value.toFixed(1)} mAh a day beyond its siblings`, source: g.leak_mah_day.source }] : []),
   ]),
 )
 const { data: terms } = useTermsQuery()
@@ -107,7 +107,7 @@ const ofModel = computed(() => Object.entries(judged.value?.of_model ?? {}).filt
         </section>
         <section v-if="measured.length" class="why">
           <p class="label">Measured of single groups</p>
-          <p v-for="m in measured.slice(0, 6)" :key="m.key" v-from="{ what: m.words, words: m.told }">{{ m.words }}.</p>
+          <p v-for="m in measured.slice(0, 6)" :key="m.key" v-from="{ what: m.words, words: m.source }">{{ m.words }}.</p>
           <p v-if="measured.length > 6" class="muted">and {{ measured.length - 6 }} more, in Measures</p>
         </section>
         <section v-if="verdict.settles" class="why">

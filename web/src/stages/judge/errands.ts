@@ -22,8 +22,8 @@ export function errandOf(test: NextTest, job: number, router: Router) {
   const tried = TRIES[test.test]
   if (tried) return askTry(...tried)
   errand.value = { job, says: test.says }
-  const of = MEASURES[test.test]
-  if (of) return void router.push({ path: `/jobs/${job}/measures`, query: { of } })
+  const measure = MEASURES[test.test]
+  if (measure) return void router.push({ path: `/jobs/${job}/measures`, query: { of: measure } })
   if (test.test === 'registers') return void router.push(`/jobs/${job}/chip`)
   void router.push(stagePath(job, test.test === 'charge_group' ? 'level' : 'probe'))
 }

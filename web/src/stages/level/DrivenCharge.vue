@@ -38,7 +38,7 @@ watchThrottled(() => [props.now?.ah, props.now?.live?.amps, stopped.value], () =
 const points = computed(() => (log.value ? log.value.time_s.map((seconds, k) => ({ seconds, volts: log.value!.volts[k]!, amps: log.value!.amps[k]!, celsius: log.value!.celsius[k] ?? null })) : []))
 const went = computed(() => stopped.value?.ah ?? props.now?.ah ?? 0)
 const forecast = computed(() => ({ what: 'Forecast', words: `group ${props.run.group} rested at ${volts(props.run.start_v)} V when its charge began, ${clock(props.run.at)}; then fitted to what ${props.run.channel} measured` }))
-const told = computed(() => {
+const asCharged = computed(() => {
   const t = stopped.value?.measured
   const parts = [t?.ah ? `it holds ${ampHours(t.ah)} ± ${ampHours(t.ah_doubt)} Ah` : '', t?.ohm ? `it resists ${(t.ohm * 1000).toFixed(0)} ± ${(t.ohm_doubt * 1000).toFixed(0)} mΩ` : ''].filter(Boolean)
   return parts.length ? `As charged, ${parts.join(' and ')}.` : null
@@ -62,7 +62,7 @@ const csv = computed(() => `/api/jobs/${job.value.facts.id}/charges/${props.run.
       <div><dt>set and read back, its limit</dt><dd>{{ volts(run.target_v) }} V, {{ run.current_a }} A, {{ now ? volts(now.setting.over_v) : '–' }} V</dd></div>
       <div><dt>went in</dt><dd>{{ ampHours(went) }} of {{ ampHours(run.forecast_ah) }} Ah</dd></div>
     </dl>
-    <p v-if="stopped" class="wide says">{{ stopped.says }} {{ ampHours(went) }} Ah went in. {{ told }}</p>
+    <p v-if="stopped" class="wide says">{{ stopped.says }} {{ ampHours(went) }} Ah went in. {{ asCharged }}</p>
     <TaperChart v-if="points.length > 1" class="wide" :points="points" :low-s="over.low_s" :high-s="over.high_s" :low="stopped !== null" />
     <p v-if="!stopped" class="acts wide"><ElButton :loading="busy" @click="off">Switch {{ run.channel }} off</ElButton><a :href="csv" download>log as CSV</a></p>
     <EndCharge v-else :run="run" :shows="idle" :counted="went" over class="end wide" />

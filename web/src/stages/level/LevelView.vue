@@ -72,7 +72,7 @@ const { driven } = useDriven(computed(() => job.value), frame)
 // What an output that has stopped sees at its clips.
 const { outputs } = useOutputs(computed(() => running.value.some((r) => r.stopped)))
 // A group that was charged since is known by what it read then; what was measured of it counts beside.
-function of(group: number): From {
+function sourceOf(group: number): From {
   const now = job.value.assessment.groups?.find((g) => g.group === group)
   const charged = job.value.facts.charges.find((c) => c.id === now?.since_charge)
   const measured = [now?.capacity_ah, now?.resistance_ohm].flatMap((f) => (f ? [f.source] : []))
@@ -149,10 +149,10 @@ async function start(group: number) {
           <tbody>
             <tr v-for="n in waiting" :key="n.group" :class="{ chosen: n.group === chosen }" @click="chosen = n.group">
               <td class="group"><button type="button" class="pick" :aria-pressed="n.group === chosen" @click.stop="chosen = n.group">group {{ n.group }}</button></td>
-              <td v-from="of(n.group)" class="number">{{ volts(n.rest_v) }} V</td>
+              <td v-from="sourceOf(n.group)" class="number">{{ volts(n.rest_v) }} V</td>
               <td class="number setting"><span class="set">{{ n.rule === 'timed' ? 'by time' : `${volts(n.target_v)} V` }}</span> <span class="set">{{ n.current_a }} A</span><template v-if="n.rule === 'precharge'"><span class="first"><TermWord of="pre_charge">pre-charge</TermWord></span></template></td>
-              <td v-from="of(n.group)" class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
-              <td v-from="of(n.group)" class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
+              <td v-from="sourceOf(n.group)" class="number strong">{{ ampHours(n.forecast.charge_ah) }} Ah</td>
+              <td v-from="sourceOf(n.group)" class="number strong">{{ duration(n.forecast.duration_low_s) }} – {{ duration(n.forecast.duration_high_s) }}</td>
               <td class="start"><ElButton v-if="!running.length && !job.assessment.frozen" :loading="busy" :aria-label="`Start group ${n.group}`" @click.stop="start(n.group)">Start</ElButton></td>
             </tr>
           </tbody>
@@ -161,7 +161,7 @@ async function start(group: number) {
 
         <template v-if="shown && !running.length">
           <p class="label">Group {{ shown.group }} as forecast; look again after {{ shown.look_again_s.map(duration).join(', ') }}. {{ ENDS[shown.rule ?? 'cc_cv'](shown) }}</p>
-          <TaperChart v-from="of(shown.group)" :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
+          <TaperChart v-from="sourceOf(shown.group)" :points="curve" :low-s="shown.forecast.duration_low_s" :high-s="shown.forecast.duration_high_s" />
           <p>{{ shown.note }}</p>
         </template>
       </template>

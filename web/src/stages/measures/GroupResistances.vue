@@ -23,7 +23,7 @@ const pack = computed(() => job.value.facts.intake.pack)
 const found = computed(() => job.value.assessment.measures.resistances ?? null)
 const shown = computed(() => (found.value?.groups ?? []).filter((g) => g.acir_ohm !== null || g.at_once_ohm !== null).toReversed())
 
-function of(k: number): From {
+function sourceOf(k: number): From {
   const said = (job.value.assessment.measures.all ?? []).filter((m) => m.group === k).slice(-2)
   return { what: `Group ${k}`, words: said.map((m) => `${clock(m.at)} ${m.says}`).join(' ') }
 }
@@ -134,7 +134,7 @@ const milli = (ohm: number | null | undefined) => (ohm == null ? '–' : (ohm * 
     <table v-if="found">
       <thead><tr><th>group</th><th class="number">1 kHz, mΩ</th><th class="number">at once, mΩ</th><th class="number">grown by, mΩ</th><th class="number">off, σ</th><th>out of line</th></tr></thead>
       <tbody>
-        <tr v-for="g in shown" :key="g.group" v-from="of(g.group)" :class="{ odd: g.odd }">
+        <tr v-for="g in shown" :key="g.group" v-from="sourceOf(g.group)" :class="{ odd: g.odd }">
           <td>{{ g.group }}</td>
           <td class="number">{{ milli(g.acir_ohm) }}</td>
           <td class="number">{{ milli(g.at_once_ohm) }}</td>

@@ -26,7 +26,7 @@ function words(s: Schemas['ShownSet']): string {
 }
 
 const heldBy = (id: number | null) => sets.value.find((s) => s.id === id)
-function of(group: number): From {
+function sourceOf(group: number): From {
   const part = (id: number | null, v: number | null | undefined) => (v == null ? 'not read' : `${volts(v, 3)} V ${words(heldBy(id)!)}`)
   const row = data.value?.groups.find((g) => g.group === group)
   return { what: `Group ${group}`, words: `then ${part(then.value, row?.then_v)}; now ${part(now.value, row?.now_v)}` }
@@ -65,7 +65,7 @@ defineExpose({ says: computed(() => data.value?.says ?? []) })
             </tr>
           </thead>
           <tbody>
-            <tr v-for="g in data.groups.toReversed()" :key="g.group" v-from="of(g.group)" :class="{ odd: g.odd }">
+            <tr v-for="g in data.groups.toReversed()" :key="g.group" v-from="sourceOf(g.group)" :class="{ odd: g.odd }">
               <td>{{ g.group }}<strong v-if="g.odd"> ▲ odd</strong></td>
               <td class="number">{{ volts(g.then_v, 3) }}</td>
               <td class="number">{{ volts(g.now_v, 3) }}</td>

@@ -34,7 +34,7 @@ async function letGo() {
   await Promise.all([cache.invalidateQueries({ queryKey: ['plan'] }), cache.invalidateQueries({ queryKey: ['cells'] })])
 }
 useShortcuts(() => (props.closed ? [] : [{ key: 'c', does: 'match cells from the drawer', run: () => void match() }]))
-const share = (of: number) => `the hardest-driven cell carries ${Math.round((of - 1) * 100)} % over its share`
+const share = (times: number) => `the hardest-driven cell carries ${Math.round((times - 1) * 100)} % over its share`
 </script>
 
 <template>

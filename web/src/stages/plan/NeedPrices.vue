@@ -18,20 +18,20 @@ const job = useJob()
 const { currency } = useMoney()
 const { act, busy, refusal } = useAct()
 type Key = 'load_a' | 'peak_a' | 'wanted_ah' | 'cutoff_v' | 'charger_v' | 'cycles_a_year' | 'labour_h' | 'cell' | 'board' | 'original' | 'copy' | 'small_parts' | 'disposal'
-const FIELDS: { key: Key; name: string; of: 'need' | 'prices'; unit?: Unit; more?: boolean }[] = [
-  { key: 'load_a', name: 'Load that lasts, A', of: 'need', unit: 'A' },
-  { key: 'wanted_ah', name: 'Ah of a run', of: 'need', unit: 'Ah' },
-  { key: 'labour_h', name: 'Hour at the bench', of: 'prices', unit: 'money' },
-  { key: 'cell', name: 'New cell', of: 'prices', unit: 'money' },
-  { key: 'original', name: 'New original', of: 'prices', unit: 'money' },
-  { key: 'copy', name: 'A copy', of: 'prices', unit: 'money' },
-  { key: 'board', name: 'Board', of: 'prices', unit: 'money' },
-  { key: 'peak_a', name: 'Peak, A', of: 'need', unit: 'A', more: true },
-  { key: 'cutoff_v', name: 'Device cuts off at, V', of: 'need', unit: 'V', more: true },
-  { key: 'charger_v', name: 'Charger goes to, V', of: 'need', unit: 'V', more: true },
-  { key: 'cycles_a_year', name: 'Full runs a year', of: 'need', more: true },
-  { key: 'small_parts', name: 'Strip and wire', of: 'prices', unit: 'money', more: true },
-  { key: 'disposal', name: 'Disposal', of: 'prices', unit: 'money', more: true },
+const FIELDS: { key: Key; name: string; part: 'need' | 'prices'; unit?: Unit; more?: boolean }[] = [
+  { key: 'load_a', name: 'Load that lasts, A', part: 'need', unit: 'A' },
+  { key: 'wanted_ah', name: 'Ah of a run', part: 'need', unit: 'Ah' },
+  { key: 'labour_h', name: 'Hour at the bench', part: 'prices', unit: 'money' },
+  { key: 'cell', name: 'New cell', part: 'prices', unit: 'money' },
+  { key: 'original', name: 'New original', part: 'prices', unit: 'money' },
+  { key: 'copy', name: 'A copy', part: 'prices', unit: 'money' },
+  { key: 'board', name: 'Board', part: 'prices', unit: 'money' },
+  { key: 'peak_a', name: 'Peak, A', part: 'need', unit: 'A', more: true },
+  { key: 'cutoff_v', name: 'Device cuts off at, V', part: 'need', unit: 'V', more: true },
+  { key: 'charger_v', name: 'Charger goes to, V', part: 'need', unit: 'V', more: true },
+  { key: 'cycles_a_year', name: 'Full runs a year', part: 'need', more: true },
+  { key: 'small_parts', name: 'Strip and wire', part: 'prices', unit: 'money', more: true },
+  { key: 'disposal', name: 'Disposal', part: 'prices', unit: 'money', more: true },
 ]
 const LACKS: Record<Schemas['NewNeed']['copy_lacks'][number], string> = { temperature_sensor: 'temperature sensor', fuse: 'fuse', group_limits: 'limits for each group', balancing: 'levelling' }
 const text = ref<Record<string, string>>({})
@@ -68,19 +68,19 @@ function show(plan: JobPlan) {
 watch(() => props.plan, (plan) => { if (!typing.value) show(plan) }, { immediate: true })
 
 /** What is typed, as it is sent; null while something of it is no number. */
-function told(): Told | null {
+function entered(): Told | null {
   const need: Record<string, unknown> = { charger_adjustable: adjustable.value }
   const prices: Record<string, unknown> = {}
-  for (const { key, of, unit } of FIELDS) {
+  for (const { key, part, unit } of FIELDS) {
     if (wrongWith(text.value[key], unit)) return null
     const value = sent(text.value[key], unit)
-    if (value !== null) (of === 'need' ? need : prices)[key] = value
+    if (value !== null) (part === 'need' ? need : prices)[key] = value
   }
   if (wrongWith(donor.value.ah, 'Ah')) return null
   const block = donor.value.has ? { name: 'a sister pack', capacity_ah: sent(donor.value.ah, 'Ah') } : null
   return { need, prices, copy_lacks: lacks.value, donor: block, cell_size: size.value, wish: wish.value } as unknown as Told
 }
-const preview = useDebounceFn(() => { if (typing.value) emit('asked', told()) }, 350)
+const preview = useDebounceFn(() => { if (typing.value) emit('asked', entered()) }, 350)
 function type() {
   typing.value = true
   strokes += 1
@@ -88,7 +88,7 @@ function type() {
   void preview()
 }
 async function keep(): Promise<void> {
-  const body = told()
+  const body = entered()
   if (!body || props.closed) return
   // One at a time: a field left while another is being kept is kept after it.
   if (busy.value) {

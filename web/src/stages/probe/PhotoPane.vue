@@ -31,7 +31,7 @@ const litNow = computed(() => {
   const names = touched(props.point, props.series, props.strings)
   return [...names, ...(job.value.assessment.pattern?.sheet.contacts ?? []).filter((c) => names.includes(behind(c) ?? '')).map((c) => c.contact)]
 })
-const shows = (p: (typeof theirs.value)[number]) => p.points.filter((of) => litNow.value.includes(placeName(of.place))).length >= touched(props.point, props.series, props.strings).length
+const shows = (p: (typeof theirs.value)[number]) => p.points.filter((pin) => litNow.value.includes(placeName(pin.place))).length >= touched(props.point, props.series, props.strings).length
 const pattern = computed(() => theirs.value.find((p) => p.photo === lookedAt.value) ?? (photos.value.length ? null : ((props.outside ? null : theirs.value.findLast(shows)) ?? theirs.value.find(shows) ?? theirs.value[0] ?? null)))
 const shown = computed(() => (pattern.value ? null : own.value))
 const OWN = 'own:'

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { clock, millivolts, volts } from '@/composables/format'
-import { pointWords } from '@/composables/points'
+import { pointInColumn } from '@/composables/points'
 import { vFrom } from '@/composables/origin'
 import { digitsTyped } from '@/composables/parseVolts'
 
@@ -56,7 +56,7 @@ function chain(reading: Schemas['ReadingFact'], here: Schemas['ReadingFact'][]):
     </thead>
     <tbody>
       <tr v-for="row in rows" :key="row.reading.id" :class="{ doubted: row.doubted }" :title="`${clock(row.reading.at)}${row.reading.reason ? `, ${row.reading.reason}` : ''}`">
-        <td>{{ pointWords(row.reading.point, each).replace(/ against (tap 0|the minus of )/, (_, of: string) => (of === 'tap 0' ? '' : ', ')) }}<em v-if="row.reading.place === 'tab'" class="muted"> on its tabs</em><strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
+        <td>{{ pointInColumn(row.reading.point, each) }}<em v-if="row.reading.place === 'tab'" class="muted"> on its tabs</em><strong v-if="row.doubted" class="doubt"> does not fit</strong></td>
         <td class="number"><s v-for="old in row.struck" :key="old.id">{{ volts(old.volts, digitsTyped(old.resolution_v, digits)) }}</s> {{ row.reading.volts === null ? 'cannot reach' : volts(row.reading.volts, digitsTyped(row.reading.resolution_v, digits)) }}</td>
         <td>{{ row.group ? `group ${row.group.group}` : '' }}</td>
         <td v-if="row.group" v-from="{ what: `Group ${row.group.group}`, set: assessed, groups: [row.group.group] }" class="number">{{ row.group.volts == null ? '' : volts(row.group.volts, digits) }}</td>

@@ -24,7 +24,7 @@ const { data: instruments } = useQuery({ queryKey: ['instruments'], queryFn: () 
 const { frame } = useLive()
 // What an act just answered, until a frame tells it.
 const answered = shallowRef<Schemas['LoadRunNow'] | null>(null)
-watch(frame, (told) => told && (answered.value = null))
+watch(frame, (heard) => heard && (answered.value = null))
 const now = computed(() => answered.value ?? frame.value?.load_run ?? null)
 const loads = computed(() => (instruments.value ?? []).filter((i) => i.entered.kind === 'load' && i.entered.drives))
 const meters = computed(() => (instruments.value ?? []).filter((i) => i.entered.kind === 'meter'))
@@ -35,13 +35,13 @@ watch(loads, (found) => (load.value ??= found[0]?.entered.id ?? null), { immedia
 watch(() => props.ends, (ends) => ends && !group.value && (group.value = String(ends)), { immediate: true })
 // Whether it ran when it was last told of: while nothing answers nothing is known to have ended.
 let ran = false
-watch(now, (told) => {
-  if (!told) return
-  if (ran && !told.running) {
+watch(now, (run) => {
+  if (!run) return
+  if (ran && !run.running) {
     tone('alarm')
     emit('kept')
   }
-  ran = told.running
+  ran = run.running
 }, { immediate: true })
 async function begin() {
   const guarded = meter.value !== null

@@ -23,7 +23,7 @@ const route = useRoute()
 const router = useRouter()
 // Shareable: which of the two stands in the address.
 const all = computed(() => route.query.of === 'tests')
-const show = (of: string) => void router.replace({ query: { ...route.query, of: of || undefined } })
+const show = (part: string) => void router.replace({ query: { ...route.query, of: part || undefined } })
 const now = useNow()
 const { act, busy, refusal } = useAct()
 const proving = computed(() => job.value.assessment.prove)

@@ -34,16 +34,16 @@ const board = ref({ on: (job.value.assessment.simulated ? 'stand_in' : 'supply')
 // What the stand-in load counted and saw stands in the fields, to be kept with a press.
 const { data: terms } = useTermsQuery()
 const toolEnd = computed(() => terms.value?.chemistries.find((c) => c.key === job.value.facts.intake.pack.chemistry)?.tool_end_v ?? 3)
-function counted(of: Schemas['Source']) {
-  const lowest = of.ended_v.length ? of.ended_v.indexOf(Math.min(...of.ended_v)) + 1 : 0
-  const ended: Run['ended_by'] = of.doing === 'done' ? 'group' : of.doing === 'cut' && (of.ended_c ?? 0) >= HOTTEST_C ? 'temperature' : of.doing === 'cut' ? 'pack' : 'hand'
-  Object.assign(run.value, { on: 'stand_in', minutes: (of.seconds / 60).toFixed(2), ah: of.ah.toFixed(3), warm: of.ended_c == null ? '' : String(of.ended_c), volts: of.ended_v.map((v) => v.toFixed(3)).join(' '), ended, group: ended === 'group' ? String(lowest) : '' })
+function counted(source: Schemas['Source']) {
+  const lowest = source.ended_v.length ? source.ended_v.indexOf(Math.min(...source.ended_v)) + 1 : 0
+  const ended: Run['ended_by'] = source.doing === 'done' ? 'group' : source.doing === 'cut' && (source.ended_c ?? 0) >= HOTTEST_C ? 'temperature' : source.doing === 'cut' ? 'pack' : 'hand'
+  Object.assign(run.value, { on: 'stand_in', minutes: (source.seconds / 60).toFixed(2), ah: source.ah.toFixed(3), warm: source.ended_c == null ? '' : String(source.ended_c), volts: source.ended_v.map((v) => v.toFixed(3)).join(' '), ended, group: ended === 'group' ? String(lowest) : '' })
 }
 // What the load's own software logged stands in the fields too.
-function logged(of: { look: Schemas['LogLook'] } | null) {
-  const c = of?.look.capacity
+function logged(read: { look: Schemas['LogLook'] } | null) {
+  const c = read?.look.capacity
   if (!c || c.result === 'no_discharge') return
-  Object.assign(run.value, { amps: c.mean_a.toFixed(3), minutes: (c.seconds / 60).toFixed(2), ah: c.ah.toFixed(3), warm: of.look.hottest_c == null ? run.value.warm : String(of.look.hottest_c) })
+  Object.assign(run.value, { amps: c.mean_a.toFixed(3), minutes: (c.seconds / 60).toFixed(2), ah: c.ah.toFixed(3), warm: read.look.hottest_c == null ? run.value.warm : String(read.look.hottest_c) })
 }
 function body(): Schemas['LoadRunMeasure'] | Schemas['FullChargeMeasure'] | Schemas['JointMeasure'] | Schemas['BoardMeasure'] {
   if (props.name === 'load_run') {

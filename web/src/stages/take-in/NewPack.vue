@@ -72,8 +72,8 @@ async function takeIn() {
   draft.value = emptyDraft()
   answers.value = noAnswers()
   if (promised.value && promise.value?.ready && by.value.trim()) {
-    const told = { ready: promise.value.ready, chance: promise.value.chance, by: by.value }
-    await act(() => settled(client.POST('/api/jobs/{job_id}/promises', { params: { path: { job_id: view.facts.id } }, body: told }))).catch(() => null)
+    const body = { ready: promise.value.ready, chance: promise.value.chance, by: by.value }
+    await act(() => settled(client.POST('/api/jobs/{job_id}/promises', { params: { path: { job_id: view.facts.id } }, body }))).catch(() => null)
   }
   promised.value = false
   let unsent = 0

@@ -95,9 +95,9 @@ const BUILD = /^(?:(\d+)\s*[x×*]\s*)?(\d+)\s*s\s*(?:(\d+)\s*p)?$/i
 /** How many strings a build as typed tells of, “2” in “2 × 4S1P”; null where it tells of none. */
 export const stringsIn = (text: string): string | null => BUILD.exec(text.trim())?.[1] ?? null
 const AT = { strings: 1, series: 2, parallel: 3 } as const
-function countOf(text: string, of: keyof typeof AT): number {
-  const both = BUILD.exec(text.trim()) ?? (of === 'parallel' ? /^()()(\d+)\s*p$/i.exec(text.trim()) : null)
-  const count = both?.[AT[of]]
+function countOf(text: string, side: keyof typeof AT): number {
+  const both = BUILD.exec(text.trim()) ?? (side === 'parallel' ? /^()()(\d+)\s*p$/i.exec(text.trim()) : null)
+  const count = both?.[AT[side]]
   return count ? Number(count) : (sent(text) as number)
 }
 /** What was typed as no number is sent as it stands, and refused by its field. */
