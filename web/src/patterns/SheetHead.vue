@@ -7,7 +7,7 @@ import Choice from '@/forms/Choice.vue'
 import NumberField from '@/forms/NumberField.vue'
 import TextField from '@/forms/TextField.vue'
 import { sent } from '@/forms/quantity'
-import { HAS, type Has, KINDS } from '@/stages/take-in/draft'
+import { HAS, HAS_NOT, type Has, KINDS } from '@/stages/take-in/draft'
 import type { Sheet } from './usePatterns'
 
 /** What a pattern is called, what its label says, and what such a pack has. */
@@ -30,7 +30,7 @@ const summary = computed(() => [
   chemistry.value.charAt(0).toUpperCase() + chemistry.value.slice(1),
   labelSays.value && `Label: ${labelSays.value}`,
   props.sheet.pack.load_a && `Its device draws ${props.sheet.pack.load_a} A`,
-  (Object.entries(HAS) as [Has, string][]).flatMap(([key, words]) => (props.sheet[key] === null ? [] : [props.sheet[key] ? words : `no ${words.replace(/^a /, '')}`])).join(', ').replace(/^./, (c) => `It has ${c}`),
+  (Object.entries(HAS) as [Has, string][]).flatMap(([key, words]) => (props.sheet[key] === null ? [] : [props.sheet[key] ? words : HAS_NOT[key]])).join(', ').replace(/^./, (c) => `It has ${c}`),
   props.sheet.outside_taps.length && `Taps ${props.sheet.outside_taps.join(', ')} come outside`,
 ].filter(Boolean).join('. '))
 </script>
@@ -52,7 +52,7 @@ const summary = computed(() => [
       <NumberField v-model="load" label="Its device draws" unit="A" :error="on('pack.load_a')" @change="pack({ load_a: sent(load, 'A') })" />
       <NumberField v-model="taps" many whole label="Taps that can be touched without opening" class="wide" :error="on('outside_taps')" @change="emit('change', { outside_taps: taps.split(/[\s,;]+/).filter(Boolean).map((t) => sent(t) as number) })" />
       <FieldRow label="What it is for" group class="wide"><Choice label="What it is for" :options="KINDS" :chosen="(key) => sheet.kind === key" @choose="(key) => emit('change', { kind: key })" /></FieldRow>
-      <FieldRow label="It has" group class="wide"><div class="chips"><button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="sheet[key] !== null" @click="has(key)">{{ sheet[key] === false ? `no ${words.replace(/^a /, '')}` : words }}</button></div></FieldRow>
+      <FieldRow label="It has" group class="wide"><div class="chips"><button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="sheet[key] !== null" @click="has(key)">{{ sheet[key] === false ? HAS_NOT[key] : words }}</button></div></FieldRow>
       <TextField :model-value="sheet.provenance" label="Where this is from" maxlength="400" class="wide" @update:model-value="emit('change', { provenance: $event ?? '' })" />
       <TextField :model-value="sheet.licence" label="On which terms it is handed on" maxlength="120" class="wide" @update:model-value="emit('change', { licence: $event ?? '' })" />
     </div>

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import Caution from '@/bench/Caution.vue'
 import LineForm from './LineForm.vue'
-import { CARRIES, FORMS, HAS, keyOf, MEANS, READS, type Section, SOURCES, type Statement, TOUCHES } from './sections'
+import { CARRIES, FORMS, HAS, keyOf, MEANS, NORMALS, type Section, SOURCES, type Statement, TOUCHES } from './sections'
 import type { Sheet } from './usePatterns'
 
 /** A section of a sheet: its lines as a hand reads them, and while the sheet is worked on, each to be changed, taken off, moved, or added. */
@@ -29,7 +29,7 @@ function leads(line: Statement): string {
     case 'plugs': return l.plug!
     case 'boards': return joined(l.board, l.revision && `revision ${l.revision}`)
     case 'codes': return l.shows!
-    case 'normals': return (READS as Record<string, string>)[l.reads!]!.replace(/, [^,]+$/, '')
+    case 'normals': return NORMALS[l.reads as keyof typeof NORMALS].name
     case 'faults': return props.causes[l.cause!] ?? l.cause!
     case 'cells': return l.cell!
     case 'parts': return (l.count as number) > 1 ? `${l.count} × ${l.part}` : l.part!
@@ -38,7 +38,7 @@ function leads(line: Statement): string {
 }
 function follows(line: Statement): string {
   const l = fields(line)
-  const unit = (READS as Record<string, string>)[l.reads!]?.split(', ').at(-1)
+  const unit = l.reads ? NORMALS[l.reads as keyof typeof NORMALS].unit : undefined
   switch (props.section) {
     case 'contacts': return joined(l.touches === 'tap' ? `tap ${l.tap}` : l.touches === 'other' ? '' : (TOUCHES as Record<string, string>)[l.touches!], l.volts !== null && `reads ${number(l.volts)} V`, l.ohm !== null && `${number(l.ohm)} Ω in a room`, l.says).replace(/false(, )?/g, '').replace(/, $/, '')
     case 'plugs': return (CARRIES as Record<string, string>)[l.carries!]!

@@ -27,7 +27,11 @@ export interface SectionForm {
 export const TOUCHES = { minus: 'pack minus', plus: 'pack plus', tap: 'a tap', sensor: 'the sensor', data: 'data', other: 'something else' }
 export const MEANS = { temperature: 'temperature', cell: 'a cell', communication: 'it cannot talk to the charger', unknown: 'not known' }
 export const CARRIES = { balance: 'balance wires', sensor: 'sensor', output: 'output', other: 'something else' }
-export const READS = { sensor_ohm: 'sensor, Ω', group_ohm: 'a group’s resistance, Ω', leak_ma: 'a group’s leak, mA', idle_ma: 'its own draw, mA', charger_end_v: 'its charger ends at, V', cut_off_v: 'its device cuts off at, V' }
+export const NORMALS = {
+  sensor_ohm: { name: 'sensor', unit: 'Ω' }, group_ohm: { name: 'a group’s resistance', unit: 'Ω' }, leak_ma: { name: 'a group’s leak', unit: 'mA' }, idle_ma: { name: 'its own draw', unit: 'mA' },
+  charger_end_v: { name: 'its charger ends at', unit: 'V' }, cut_off_v: { name: 'its device cuts off at', unit: 'V' },
+}
+const READS = Object.fromEntries(Object.entries(NORMALS).map(([key, { name, unit }]) => [key, `${name}, ${unit}`]))
 export const HAS = { over_charge: 'over-charge', over_discharge: 'over-discharge', over_current: 'over-current', short_circuit: 'short circuit', temperature: 'temperature', fuse: 'a fuse', group_limits: 'limits of each group', balancing: 'balancing' }
 export const SOURCES = { told: 'told', data_sheet: 'data sheet', job: 'a job' }
 

@@ -7,7 +7,7 @@ import { client, type Refusal, type Schemas, settled } from '@/api/client'
 import FieldRow from '@/bench/FieldRow.vue'
 import EarlierList from './EarlierList.vue'
 import PatternOffer from './PatternOffer.vue'
-import { type Draft, HAS, type Has, KINDS, labelOf, stringsIn } from './draft'
+import { type Draft, HAS, HAS_NOT, type Has, KINDS, labelOf, stringsIn } from './draft'
 import TextField from '@/forms/TextField.vue'
 import Choice from '@/forms/Choice.vue'
 
@@ -91,7 +91,7 @@ function toggle(key: Schemas['Intake']['symptoms'][number]) {
     <p v-if="draft.strings?.trim() && draft.strings.trim() !== '1'" class="hint">In series: what one string has. Rated: what the whole pack holds.</p>
     <FieldRow label="It has" group :error="on('has_board')">
       <div class="chips">
-        <button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="draft.has?.[key] !== null && draft.has?.[key] !== undefined" @click="has(key)">{{ draft.has?.[key] === false ? `no ${words.replace(/^a /, '')}` : words }}</button>
+        <button v-for="(words, key) in HAS" :key="key" type="button" class="chip" :aria-pressed="draft.has?.[key] !== null && draft.has?.[key] !== undefined" @click="has(key)">{{ draft.has?.[key] === false ? HAS_NOT[key] : words }}</button>
       </div>
       <p class="hint">Not pressed: as is usual for such a pack. Pressed twice: it has none.</p>
     </FieldRow>

@@ -30,6 +30,7 @@ export interface Draft {
 /** What packs may or may not have; null: as is usual for its kind. */
 export type Has = 'has_board' | 'has_balance_wires' | 'has_sensor'
 export const HAS: Record<Has, string> = { has_board: 'a protection board', has_balance_wires: 'balance wires', has_sensor: 'a temperature sensor' }
+export const HAS_NOT: Record<Has, string> = { has_board: 'no protection board', has_balance_wires: 'no balance wires', has_sensor: 'no temperature sensor' }
 const untold = (): Draft['has'] => ({ has_board: null, has_balance_wires: null, has_sensor: null })
 
 /** What a pack is for, which tells which of its faults are likely. */
