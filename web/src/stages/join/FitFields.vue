@@ -60,8 +60,10 @@ const sensors = computed(() => {
 const fresh = ref({ sensor: '', between: '' })
 function place(sensor: string, between: string) {
   const cells = between.split(/[\s,]+/).filter(Boolean)
-  const others = (props.block.entered.sensors ?? []).filter((s) => s.sensor !== sensor)
-  void keep({ sensors: cells.length ? [...others, { sensor, between: cells, from_old: true }] : others })
+  void keep((entered) => {
+    const others = (entered.sensors ?? []).filter((s) => s.sensor !== sensor)
+    return { sensors: cells.length ? [...others, { sensor, between: cells, from_old: true }] : others }
+  })
 }
 function add() {
   if (!fresh.value.sensor.trim() || !fresh.value.between.trim()) return

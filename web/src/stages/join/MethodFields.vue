@@ -13,7 +13,7 @@ const { keep, busy, refusal } = useKeepBlock(toRef(props, 'block'))
 const TABS: Record<Schemas['Method']['tabs'], string> = { steel: 'steel cans', nickel: 'nickel tabs', plated: 'plated tabs', copper: 'copper tabs', aluminium: 'aluminium tabs' }
 const method = computed(() => props.block.entered.method)
 const same = (a: Schemas['Recipe'] | null | undefined, b: Schemas['Recipe']) => Boolean(a && a.welder === b.welder && a.strip === b.strip && a.on === b.on)
-const change = (part: Partial<Schemas['Method']>) => keep({ method: { ...method.value, ...part } })
+const change = (part: Partial<Schemas['Method']>) => keep((entered) => ({ method: { ...entered.method!, ...part } }))
 const watts = ref('')
 watch(() => method.value.iron_w, (w) => (watts.value = w ? String(w) : ''), { immediate: true })
 </script>

@@ -23,14 +23,14 @@ const wants = computed(() => fresh.value.part !== null && (fresh.value.part !== 
 async function add() {
   const f = fresh.value
   // What is no number is told at its field, and nothing is sent.
-  if (!f.part || !wants.value || wrongWith(f.count, undefined, true) || wrongWith(f.price, 'money')) return
+  if (busy.value || !f.part || !wants.value || wrongWith(f.count, undefined, true) || wrongWith(f.price, 'money')) return
   const part = { part: f.part, name: f.name.trim(), where: f.where.trim(), count: quantity(f.count) === null ? 1 : sent(f.count), price: f.price.trim() ? sent(f.price, 'money') : null, use: USED_UP.includes(f.part) ? 'new' : f.use } as Part
-  if (await keep({ parts: [...parts.value, part] })) fresh.value = { part: null, name: '', where: '', count: '', price: '', use: 'kept' }
+  if (await keep((entered) => ({ parts: [...entered.parts!, part] }))) fresh.value = { part: null, name: '', where: '', count: '', price: '', use: 'kept' }
 }
 // A refusal names the part by its place in the list: the one that is being added is the last.
 const on = (field: string) => refusal.value?.on(`parts.${parts.value.length}.${field}`) ?? refusal.value?.on(field)
 const line = (p: Part) => `${p.name || KINDS[p.part]}${p.where ? `, ${p.where}` : ''}`
-const change = (k: number, how: Partial<Part> | null) => keep({ parts: parts.value.flatMap((p, n) => (n !== k ? [p] : how ? [{ ...p, ...how }] : [])) })
+const change = (k: number, how: Partial<Part> | null) => keep((entered) => ({ parts: entered.parts!.flatMap((p, n) => (n !== k ? [p] : how ? [{ ...p, ...how }] : [])) }))
 </script>
 
 <template>

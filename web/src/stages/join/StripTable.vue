@@ -16,7 +16,7 @@ const shared = computed(() => props.block.choices.some((c) => c.largest_share > 
 // What the school by amperes says: the careful allow it, only the bold do, or none does.
 const SCHOOL = { inside: '≤', between: 'in', above: '>' } as const
 type Choice = Schemas['StripChoice']
-const take = (c: Choice) => keep({ strip: { ...props.block.entered.strip, material: c.material as Schemas['Strip']['material'], layers: c.layers, thickness_mm: c.thickness_mm, take_off: c.take_off as Schemas['Strip']['take_off'] } })
+const take = (c: Choice) => keep((entered) => ({ strip: { ...entered.strip, material: c.material as Schemas['Strip']['material'], layers: c.layers, thickness_mm: c.thickness_mm, take_off: c.take_off as Schemas['Strip']['take_off'] } }))
 </script>
 
 <template>
@@ -28,7 +28,7 @@ const take = (c: Choice) => keep({ strip: { ...props.block.entered.strip, materi
     <tbody><tr v-for="c in block.choices" :key="c.says" :class="{ odd: !c.enough }"><td><strong v-if="c.chosen">{{ c.says }}, as entered</strong><template v-else>{{ c.says }}</template><span v-if="!c.enough">: not enough</span><small v-if="c.how" class="muted how">{{ c.how }}</small></td><td class="number">{{ c.worst_rise_k.toFixed(1) }}</td><td v-if="block.peak_a" class="number">{{ c.peak_rise_k?.toFixed(1) }}</td><td class="number">{{ c.drop_mv.toFixed(0) }}</td><td v-if="shared" class="number">{{ Math.round(c.largest_share * 100) }} %</td><td class="number">{{ c.loss_fraction === null ? '–' : `${(c.loss_fraction * 100).toFixed(1)} %` }}</td><td class="number">{{ c.largest_a.toFixed(0) }} <span class="school" :class="c.school">{{ SCHOOL[c.school] }} {{ c.school_low_a.toFixed(0) }}–{{ c.school_high_a.toFixed(0) }}</span></td><td><button v-if="!c.chosen && !closed" type="button" class="linklike" :disabled="busy" :aria-label="`use it: ${c.says}`" @click="take(c)">use it</button></td></tr></tbody>
   </table>
   <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
-  <IsItNickel :strip="block.entered.strip" :closed="closed" @found="(material) => keep({ strip: { ...block.entered.strip, material } })" />
+  <IsItNickel :strip="block.entered.strip" :closed="closed" @found="(material) => keep((entered) => ({ strip: { ...entered.strip, material } }))" />
 </template>
 
 <style scoped>
