@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
 import { volts } from '@/composables/format'
 import { useAct } from '@/composables/useAct'
+import { useInTurn } from '@/composables/useInTurn'
 import { useJob } from '@/composables/useJob'
 import ReadAt from '@/bench/ReadAt.vue'
 import KeptField from '@/forms/KeptField.vue'
@@ -28,7 +29,10 @@ async function read(value: number) {
   if (kept) picked.value = null
   return kept
 }
-const tell = (change: Partial<Schemas['NewWiring']>) => act(() => settled(client.POST('/api/jobs/{job_id}/wiring', { params: { ...path.value.params, query: { seen: job.value.facts.last_id } }, body: { ...wiring.value.entered, ...change } as Schemas['NewWiring'] })))
+const { keep: tell, busy: keeping, refusal: refused } = useInTurn<Schemas['NewWiring']>(
+  () => `wiring ${job.value.facts.id}`, () => wiring.value as { entered: Schemas['NewWiring'] },
+  (body) => settled(client.POST('/api/jobs/{job_id}/wiring', { params: { ...path.value.params, query: { seen: job.value.facts.last_id } }, body })),
+)
 const pins = computed(() => wiring.value.entered.connectors.flatMap((c) => c.pins))
 /** One connector, or the pins halved over two. */
 function plugs(count: 1 | 2) {
@@ -38,8 +42,8 @@ function plugs(count: 1 | 2) {
   void tell({ connectors: count === 1 ? [{ name: 'balance', pins: all }] : [{ name: 'lower', pins: all.slice(0, half) }, { name: 'upper', pins: all.slice(half).map((p, k) => ({ ...p, pin: k })) }], other: count === 1 ? wiring.value.entered.other : null })
 }
 function change(part: Partial<Schemas['PinWire']>) {
-  const connectors = wiring.value.entered.connectors.map((c) => (c.name === at.value?.connector ? { ...c, pins: c.pins.map((p) => (p.pin === at.value?.pin ? { ...p, ...part } : p)) } : c))
-  void tell({ connectors })
+  const { connector, pin } = at.value ?? {}
+  void tell((entered) => ({ connectors: entered.connectors.map((c) => (c.name === connector ? { ...c, pins: c.pins.map((p) => (p.pin === pin ? { ...p, ...part } : p)) } : c)) }))
 }
 function goesTo(text: string) {
   const word = text.trim()
@@ -47,8 +51,8 @@ function goesTo(text: string) {
   change({ tap, sensor: tap === null && word ? word : null })
 }
 function addPin() {
-  const connectors = wiring.value.entered.connectors.map((c, k) => (k === 0 ? { ...c, pins: [...c.pins, { pin: Math.max(...c.pins.map((p) => p.pin)) + 1, wire: '', tap: null, sensor: null }] } : c))
-  void tell({ connectors })
+  if (keeping.value) return
+  void tell((entered) => ({ connectors: entered.connectors.map((c, k) => (k === 0 ? { ...c, pins: [...c.pins, { pin: Math.max(...c.pins.map((p) => p.pin)) + 1, wire: '', tap: null, sensor: null }] } : c)) }))
 }
 const typedTaps = () => taps.value.trim().split(/[\s,;]+/).filter(Boolean).map((t) => (/^\d+$/.test(t) ? Number(t) : null))
 const mine = (name: string, pin: number) => at.value?.connector === name && at.value.pin === pin
@@ -60,7 +64,7 @@ const other = computed(() => wiring.value.entered.other ?? null)
     <ReadAt v-if="row && row.expected_v !== null && !closed" :what="`Black on pack minus, red on pin ${row.pin} of ${at!.connector}${row.wire ? `, the ${row.wire} wire` : ''}`" :label="`pin ${row.pin} reads, V`" :expected="row.expected_v ?? null" :most="60" :probes="row.tap === null || row.tap === undefined ? null : { at: 'taps', black: 0, red: row.tap }" auto :busy="busy" :keep="read" />
     <p v-else-if="wiring.next_pin === null" class="whole">Every pin is read, and right.</p>
     <p v-if="wiring.stop" class="error" role="alert">{{ wiring.stop }}</p>
-    <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="refusal ?? refused" class="error" role="alert">{{ (refusal ?? refused)!.message }}</p>
     <p v-if="!wiring.connectors.length" class="muted">This pack has no balance wires: two leads, and perhaps a sensor. Take in says what it has.</p>
     <table v-for="c in wiring.connectors" :key="c.name">
       <caption>{{ c.name }}</caption>
