@@ -207,6 +207,8 @@ def test_cells_of_a_donor_are_told_as_such_and_leave_the_shelf(api: Api) -> None
     assert "Cells from a donor in group 2" in told
     assert "New cells" not in told
     assert "6 months on the cells from a donor" in told
+    # What was under the floor goes away as that.
+    assert "was under the floor" in paper(api, job, "waste-note")
     assert api.get("/api/cells/of/K-1")["cell"]["where"] == f"built into group 2 of job {job:04d}"
     undo = view(api, job)["assessment"]["undo"]
     act(api, job, "taken-back", {"fact": undo["fact"], "reason": "the wrong group"})

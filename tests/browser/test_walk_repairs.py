@@ -149,6 +149,9 @@ def test_a_nickel_pack_gets_new_cells(page: Page, demo: str, bench: httpx.Client
     assert not says(handing_words.before_winter_half_charged, certificate)
     label = printed(page, demo, "Label for the pack")
     assert "2S1P" in label
+    # The old cells leave the shop by a note of their own.
+    collection = printed(page, demo, "Note for the collection")
+    assert collection.count("taken out in repair") == 2
 
 
 @pytest.mark.long
@@ -167,6 +170,8 @@ def test_a_pouch_pack_goes_back_one_group_shorter(page: Page, demo: str, bench: 
     page.get_by_role("group", name="Groups of the damaged cells").get_by_role("button", name="3").click()
     page.get_by_role("button", name="Record the release").click()
     expect(page.get_by_role("heading", name="In quarantine")).to_have_count(0)
+    page.goto(f"{demo}/jobs/{job}/plan")
+    expect(page.locator(".condemned")).to_contain_text("swollen")
     choose(
         page,
         demo,
