@@ -7,6 +7,7 @@ import { type Block, useKeepBlock } from '@/stages/join/useBlock'
 
 // Two forms of one page over one block, as the server last gave it; each answer comes when it is let go.
 let sent: Record<string, unknown>[] = []
+let seen: number[] = []
 let answers: ((refused?: boolean) => Promise<void>)[] = []
 const turn = () => new Promise((done) => setTimeout(done))
 let number = 700
@@ -21,9 +22,11 @@ function page() {
 }
 beforeEach(() => {
   sent = []
+  seen = []
   answers = []
-  vi.spyOn(client, 'POST').mockImplementation(((_: string, { body }: { body: Record<string, unknown> }) => {
+  vi.spyOn(client, 'POST').mockImplementation(((_: string, { body, params }: { body: Record<string, unknown>; params: { query: { seen: number } } }) => {
     sent.push(body)
+    seen.push(params.query.seen)
     return new Promise((done) => answers.push(async (refused = false) => {
       done(refused ? { error: { errors: [{ field: 'diameter_mm', code: 'x', message: 'no' }] }, response: new Response(null, { status: 422 }) } : { data: { facts: { id: number, last_id: 2 } }, response: new Response() })
       await turn()
@@ -43,6 +46,8 @@ it('keeps what one form was told while another form is being kept, and loses nei
   for (let k = 0; k < 3; k++) await answers[k]!()
   expect(sent.at(-1)).toEqual({ diameter_mm: 30, columns: 2, method: { by: 'solder', tabs: 'plated' } })
   expect([one.busy.value, other.busy.value]).toEqual([false, false])
+  // The page may not show yet what was kept: what is kept next is no change made in ignorance of it.
+  expect(seen).toEqual([1, 2, 2])
 })
 
 it('goes on from what was kept until the block that follows from it is shown', async () => {

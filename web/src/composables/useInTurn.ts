@@ -6,13 +6,14 @@ export type Change<Entered> = Partial<Entered> | ((entered: Entered) => Partial<
 
 // Under each name what is being kept, and what was kept last with what was shown then: until something else is shown, that is what holds.
 const turns = new Map<string, Promise<unknown>>()
-const kept = new Map<string, { body: unknown; shown: object }>()
+const kept = new Map<string, { body: unknown; shown: object; fact: number }>()
 
 /**
  * Keeps changes of something that is sent whole, from whichever form: all else of it stays as told. What is changed while another change is
- * being kept is kept after it, and one that is made of what was told is made then. `name`: what it is; `shown`: it as the server last gave it.
+ * being kept is kept after it, and one that is made of what was told is made then. `name`: what it is; `shown`: it as the server last gave it;
+ * `post` is told the last fact that is known from what was kept, which the page may not show yet.
  */
-export function useInTurn<Entered extends object>(name: () => string, shown: () => { entered: Entered }, post: (body: Entered) => Promise<JobView>) {
+export function useInTurn<Entered extends object>(name: () => string, shown: () => { entered: Entered }, post: (body: Entered, known: number) => Promise<JobView>) {
   const { act, refusal } = useAct()
   const waiting = shallowRef(0)
   const busy = computed(() => waiting.value > 0)
@@ -22,8 +23,8 @@ export function useInTurn<Entered extends object>(name: () => string, shown: () 
     const last = kept.get(key)
     const entered = last && last.shown === toRaw(shown()) ? (last.body as Entered) : shown().entered
     const body = { ...entered, ...(typeof change === 'function' ? change(entered) : change) }
-    const view = await act(() => post(body), from)
-    if (view) kept.set(key, { body, shown: toRaw(shown()) })
+    const view = await act(() => post(body, last?.fact ?? 0), from)
+    if (view) kept.set(key, { body, shown: toRaw(shown()), fact: view.facts.last_id })
     return view
   }
   function keep(change: Change<Entered>): Promise<JobView | null> {

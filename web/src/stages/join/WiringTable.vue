@@ -31,7 +31,7 @@ async function read(value: number) {
 }
 const { keep: tell, busy: keeping, refusal: refused } = useInTurn<Schemas['NewWiring']>(
   () => `wiring ${job.value.facts.id}`, () => wiring.value as { entered: Schemas['NewWiring'] },
-  (body) => settled(client.POST('/api/jobs/{job_id}/wiring', { params: { ...path.value.params, query: { seen: job.value.facts.last_id } }, body })),
+  (body, known) => settled(client.POST('/api/jobs/{job_id}/wiring', { params: { ...path.value.params, query: { seen: Math.max(job.value.facts.last_id, known) } }, body })),
 )
 const pins = computed(() => wiring.value.entered.connectors.flatMap((c) => c.pins))
 /** One connector, or the pins halved over two. */

@@ -21,8 +21,8 @@ export function useBlock() {
 /** Keeps a change of what is told of the block, from whichever form of it. */
 export function useKeepBlock(block: Ref<Block>) {
   const job = useJob()
-  const path = () => ({ path: { job_id: job.value.facts.id }, query: { seen: job.value.facts.last_id } })
+  const path = (known: number) => ({ path: { job_id: job.value.facts.id }, query: { seen: Math.max(job.value.facts.last_id, known) } })
   return useInTurn<Told>(
-    () => `block ${job.value.facts.id}`, () => block.value as { entered: Told }, (body) => settled(client.POST('/api/jobs/{job_id}/block', { params: path(), body })),
+    () => `block ${job.value.facts.id}`, () => block.value as { entered: Told }, (body, known) => settled(client.POST('/api/jobs/{job_id}/block', { params: path(known), body })),
   )
 }
