@@ -85,18 +85,30 @@ def test_what_it_says_when_it_is_opened_is_no_answer() -> None:
 
 
 def test_one_that_talks_without_end_is_told_off_all_the_same() -> None:
-    supply = Supply()
-    device = Plugged(
-        hears=lambda line: (supply.handle(line.decode()) or "").encode(), says=lambda: b"9.99\r\n", every_s=0.01
-    )
+    supply, ended = Supply(), threading.Event()
+
+    def hears(line: bytes) -> bytes:
+        # It comes to what it was told when the program has long taken its talk for an answer, and let go of the port.
+        time.sleep(0.5)
+        return (supply.handle(line.decode()) or "").encode()
+
+    def talks() -> None:
+        while not ended.wait(0.01):
+            device.send(b"9.99\r\n")
+
+    device = Plugged(hears=hears)
+    talker = threading.Thread(target=talks, daemon=True)
+    talker.start()
     try:
         output = ScpiOutput(Link(device.address))
         assert supply.output
         # Whether its answer is found among what it says is a matter of how fast it talks.
         with contextlib.suppress(LinkError):
             output.off()
-        assert not supply.output
+        until(lambda: not supply.output)
     finally:
+        ended.set()
+        talker.join()
         device.unplug()
 
 
