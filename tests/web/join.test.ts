@@ -47,7 +47,7 @@ describe('a step of the work list', () => {
 
 describe('a map placed by hand', () => {
   const block = ref({ map: { cells }, entered: { arrangement: 'grid' } }) as never
-  const draft = () => useMapDraft(block, () => 7, vi.fn() as never)
+  const draft = (keep = vi.fn()) => useMapDraft(block, keep as never)
 
   it('looked at from below shows the mirror image with the other poles, and back again is the same', () => {
     const map = draft()
@@ -74,5 +74,31 @@ describe('a map placed by hand', () => {
     expect(map.draft.value![1]).toMatchObject({ x_mm: 12.5, y_mm: -2, group: 2 })
     map.leave()
     expect(map.draft.value).toBeNull()
+  })
+
+  it('keeps the places alone of what is told of the block, and what is moved meanwhile is still there', async () => {
+    let answer = (_: unknown) => {}
+    const keep = vi.fn(() => new Promise((done) => (answer = done)))
+    const map = draft(keep)
+    map.begin()
+    const placed = map.draft.value
+    const under = map.keep()
+    map.at.value = 'c2'
+    map.move(1, 0)
+    expect(keep).toHaveBeenCalledWith({ cells: placed, looked_from: 'top', around: [], layers: 1 })
+    answer({})
+    await under
+    expect(map.draft.value![1]).toMatchObject({ cell: 'c2', x_mm: 21 })
+    const again = map.keep()
+    answer({})
+    await again
+    expect(map.draft.value).toBeNull()
+  })
+
+  it('refused, it is still there', async () => {
+    const map = draft(vi.fn(async () => null))
+    map.begin()
+    await map.keep()
+    expect(map.draft.value).toHaveLength(3)
   })
 })

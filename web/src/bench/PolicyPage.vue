@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import { client, Refusal, type Schemas, settled } from '@/api/client'
+import { client, type Schemas, settled } from '@/api/client'
 import { queryClient, usePolicyQuery } from '@/api/queries'
 import { clock, day } from '@/composables/format'
+import { following } from '@/forms/following'
 import { quantity, sent } from '@/forms/quantity'
+import { useAct } from '@/composables/useAct'
 import { useSettings } from '@/composables/useSettings'
 import LimitRail from '@/figures/LimitRail.vue'
 import OpenFrame from './OpenFrame.vue'
@@ -17,16 +19,19 @@ const { data } = usePolicyQuery()
 const typed = ref<Record<string, string>>({})
 const by = ref(settings.value.technician)
 const reason = ref('')
-const refusal = shallowRef<Refusal | null>(null)
+const { act, busy, refusal } = useAct()
 const kept = shallowRef(false)
 
-// The last change that this form knows of; what is typed already is not shown over by another window's.
+// The last change that this form knows of, and what it showed then: another window's is not written over what is typed, nor back.
 const seen = shallowRef(0)
-watch(data, (now) => {
-  if (!now || (seen.value && dirty())) return
+let shown: Record<string, string> = {}
+const written = (now: Schemas['ShopPolicy']) => Object.fromEntries(now.choices.map((c) => [c.key, String(now.policy[c.key as Key])]))
+function follow(now: Schemas['ShopPolicy'], from: Record<string, string>) {
+  typed.value = following(written(now), from, typed.value)
+  shown = written(now)
   seen.value = now.history[0]?.id ?? 0
-  typed.value = Object.fromEntries(now.choices.map((c) => [c.key, String(now.policy[c.key as Key])]))
-}, { immediate: true })
+}
+watch(data, (now) => now && follow(now, shown), { immediate: true })
 
 const topics = computed(() => [...new Set((data.value?.choices ?? []).map((c) => c.topic))])
 const of = (topic: string) => (data.value?.choices ?? []).filter((c) => c.topic === topic)
@@ -34,10 +39,6 @@ const value = (key: string) => quantity(typed.value[key] ?? '')
 const changed = computed(() => (data.value?.choices ?? []).filter((c) => typed.value[c.key] !== undefined && value(c.key) !== data.value!.policy[c.key as Key]))
 const wrong = (key: string) => refusal.value?.on(`policy.${key}`)
 const limits = (c: Schemas['Choice']) => `${c.low} to ${c.high}${c.unit === 'share' ? '' : ` ${c.unit}`}; usually ${c.default}`
-
-function dirty() {
-  return changed.value.length > 0
-}
 
 /** What an earlier setting changed against the one before it. */
 const history = computed(() =>
@@ -49,20 +50,20 @@ const history = computed(() =>
 )
 
 async function keep() {
-  refusal.value = null
   kept.value = false
-  const policy = Object.fromEntries(Object.entries(typed.value).map(([key, text]) => [key, sent(text)])) as Schemas['Policy']
-  try {
-    const now = await settled(client.POST('/api/policy', { params: { query: { seen: seen.value } }, body: { policy, by: by.value, reason: reason.value } }))
-    typed.value = {}
-    seen.value = 0
-    queryClient.setQueryData(['policy'], now)
-    reason.value = ''
-    kept.value = true
-  } catch (error) {
-    if (!(error instanceof Refusal)) throw error
-    refusal.value = error
+  const sending = { ...typed.value }
+  const policy = Object.fromEntries(Object.entries(sending).map(([key, text]) => [key, sent(text)])) as Schemas['Policy']
+  const why = reason.value
+  const now = await act(() => settled(client.POST('/api/policy', { params: { query: { seen: seen.value } }, body: { policy, by: by.value, reason: why } })))
+  if (!now) {
+    // What another window changed is shown before the same is sent again.
+    if (refusal.value?.on('stale')) await queryClient.refetchQueries({ queryKey: ['policy'] })
+    return
   }
+  follow(now, sending)
+  queryClient.setQueryData(['policy'], now)
+  if (reason.value === why) reason.value = ''
+  kept.value = true
 }
 </script>
 
@@ -90,7 +91,7 @@ async function keep() {
         <p v-for="c in changed" :key="c.key" class="mono move">{{ c.title }}: {{ data!.policy[c.key as Key] }} → {{ typed[c.key] }}</p>
         <TextField v-model="by" label="Changed by" :error="refusal?.on('by')" maxlength="60" />
         <TextField v-model="reason" label="Why" :error="refusal?.on('reason')" maxlength="400" placeholder="cells of this season run warm" />
-        <ElButton type="primary" size="large" native-type="submit" :disabled="!changed.length">Change the limits from now on</ElButton>
+        <ElButton type="primary" size="large" native-type="submit" :loading="busy" :disabled="!changed.length">Change the limits from now on</ElButton>
         <p v-if="refusal && !refusal.lines.some((l) => l.field.startsWith('policy.') || ['by', 'reason'].includes(l.field))" class="error" role="alert">{{ refusal.message }}</p>
         <p v-if="kept" role="status">Changed from now on.</p>
       </form>

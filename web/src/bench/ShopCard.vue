@@ -6,6 +6,7 @@ import { queryClient } from '@/api/queries'
 import { useAct } from '@/composables/useAct'
 import { useCardQuery } from '@/composables/useMoney'
 import NumberField from '@/forms/NumberField.vue'
+import { following } from '@/forms/following'
 import { sent, wrongWith } from '@/forms/quantity'
 import FieldRow from './FieldRow.vue'
 import TextField from '@/forms/TextField.vue'
@@ -18,17 +19,30 @@ const form = ref<Schemas['ShopCard'] | null>(null)
 const hour = ref('')
 const kept = ref(false)
 const COMMON = ['EUR', 'CHF', 'GBP', 'USD', 'SEK', 'NOK', 'DKK', 'PLN', 'CZK', 'HUF']
-watch(card, (now) => now && (form.value ??= { ...now }), { immediate: true })
-watch(prices, (now) => now && !hour.value && (hour.value = now.labour_h == null ? '' : String(now.labour_h)), { immediate: true })
+// What another window saved is shown where nothing is typed over it.
+let shown: Schemas['ShopCard'] | null = null
+function follow(now: Schemas['ShopCard'], from: Schemas['ShopCard'] | null) {
+  form.value = form.value && from ? following(now, from, form.value) : { ...now }
+  shown = now
+}
+watch(card, (now) => now && follow(now, shown), { immediate: true })
+let hourShown = ''
+watch(prices, (now) => {
+  if (!now) return
+  const written = now.labour_h == null ? '' : String(now.labour_h)
+  if (hour.value === hourShown) hour.value = written
+  hourShown = written
+}, { immediate: true })
 
 async function keep() {
   kept.value = false
   if (wrongWith(hour.value, 'money')) return
   const body = { ...form.value!, currency: form.value!.currency.trim().toUpperCase() }
+  const sending = { ...form.value! }
   const now = await act(() => settled(client.POST('/api/card', { body })))
   if (!now) return
+  follow(now, sending)
   queryClient.setQueryData(['card'], now)
-  form.value = { ...now }
   const hourly = sent(hour.value, 'money')
   if (hourly !== (prices.value?.labour_h ?? null)) {
     const set = await act(() => settled(client.POST('/api/prices', { body: { ...prices.value!, labour_h: hourly } })))

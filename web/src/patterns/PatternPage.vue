@@ -11,6 +11,7 @@ import { useAct } from '@/composables/useAct'
 import { useSettings } from '@/composables/useSettings'
 import { useShortcuts } from '@/composables/useShortcuts'
 import TextField from '@/forms/TextField.vue'
+import { following } from '@/forms/following'
 import { stagePath } from '@/router'
 import CompareChoice from './CompareChoice.vue'
 import FaultBars from './FaultBars.vue'
@@ -42,14 +43,11 @@ const causes = computed(() => Object.fromEntries((terms.value?.causes ?? []).map
 const ORDER: Section[] = ['contacts', 'opening', 'plugs', 'boards', 'codes', 'normals', 'quirks', 'cells', 'parts', 'faults', 'closing']
 
 const copied = (source: Sheet): Sheet => JSON.parse(JSON.stringify(source)) as Sheet
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
 const meanwhile = ref<string | null>(null)
 /** Another window signed meanwhile: what this one did not touch is theirs now, and what it did stays; the hand looks, and signs again. */
 async function joinTheirs() {
   const theirs = await settled(client.GET('/api/patterns/{number}', { params: { path: { number: id.value } } }))
-  const { base, sheet: ours } = draft.value!
-  const joined = Object.fromEntries(Object.keys(ours).map((key) => [key, same(ours[key as keyof Sheet], base[key as keyof Sheet]) ? theirs.sheet[key as keyof Sheet] : ours[key as keyof Sheet]])) as Sheet
-  draft.value = { seen: theirs.last_id, sheet: joined, base: copied(theirs.sheet) }
+  draft.value = { seen: theirs.last_id, sheet: following(copied(theirs.sheet), draft.value!.base, draft.value!.sheet), base: copied(theirs.sheet) }
   keepPattern(theirs)
   const last = theirs.history[0]
   meanwhile.value = last ? `${last.by} changed it meanwhile: ${last.says.slice(0, 4).join('; ')}. What you did not touch is as it is there now; look at the rest, then sign.` : null
@@ -73,12 +71,15 @@ function takeUp() {
 const put = (change: Partial<Sheet>) => draft.value && (draft.value = { ...draft.value, sheet: { ...draft.value.sheet, ...change } })
 const lines = (section: Section, statements: Statement[]) => put({ [section]: statements } as Partial<Sheet>)
 async function sign() {
-  const made = await act(() => settled(client.POST('/api/patterns/{number}', { params: { path: { number: id.value }, query: { seen: draft.value!.seen } }, body: { sheet: draft.value!.sheet, by: by.value, why: why.value || 'worked on by hand' } })))
+  const { seen, sheet: sent } = draft.value!
+  const made = await act(() => settled(client.POST('/api/patterns/{number}', { params: { path: { number: id.value }, query: { seen } }, body: { sheet: sent, by: by.value, why: why.value || 'worked on by hand' } })))
   if (!made) {
     if (refusal.value?.on('stale')) await joinTheirs()
     return
   }
-  draft.value = null
+  // What is changed while it is being signed is there to be signed next.
+  const since = draft.value && following(copied(made.sheet), sent, draft.value.sheet)
+  draft.value = since && JSON.stringify(since) !== JSON.stringify(made.sheet) ? { seen: made.last_id, sheet: since, base: copied(made.sheet) } : null
   meanwhile.value = null
   why.value = ''
   keepPattern(made)

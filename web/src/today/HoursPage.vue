@@ -6,6 +6,7 @@ import OpenFrame from '@/bench/OpenFrame.vue'
 import { useAct } from '@/composables/useAct'
 import { useNow } from '@/composables/useNow'
 import FileButton from '@/forms/FileButton.vue'
+import { following } from '@/forms/following'
 import { keepDay, useCalendarQuery, useDayQuery } from './useDay'
 import { clockOf, minutesOf, shortly } from './when'
 
@@ -14,23 +15,22 @@ const { data: day } = useDayQuery()
 const now = useNow()
 const { act, busy, refusal } = useAct()
 const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
-// A day's hours as they are typed: "8–12, 13–17".
-// What was typed and not recorded outlives a reload.
-const typed = useSessionStorage<string[]>('saldatura.hours', [])
-const people = useSessionStorage('saldatura.hours-people', '1')
-const promise = useSessionStorage('saldatura.hours-promise', '7')
-const touched = useSessionStorage('saldatura.hours-touched', false)
+// A day's hours as they are typed, "8–12, 13–17", under the number of the day. What was typed and not recorded outlives a reload.
+type Form = Record<string, string>
+const form = useSessionStorage<Form>('saldatura.hours', {})
+// As they were when the form was filled: what another window records is shown where nothing is typed over it.
+const shown = useSessionStorage<Form>('saldatura.hours-shown', {})
 const saved = shallowRef(false)
-watch(
-  () => day.value?.hours,
-  (hours) => {
-    if (!hours || touched.value) return
-    typed.value = DAYS.map((_, d) => (hours.opens ?? []).filter((o) => o.day === d).map((o) => `${clockOf(o.from_min)}–${clockOf(o.to_min)}`).join(', '))
-    people.value = String(hours.people ?? 1)
-    promise.value = String(hours.promise_days ?? 7)
-  },
-  { immediate: true },
-)
+const written = (hours: Schemas['ShopHours']): Form => ({
+  ...Object.fromEntries(DAYS.map((_, d) => [d, (hours.opens ?? []).filter((o) => o.day === d).map((o) => `${clockOf(o.from_min)}–${clockOf(o.to_min)}`).join(', ')])),
+  people: String(hours.people ?? 1),
+  promise: String(hours.promise_days ?? 7),
+})
+function show(hours: Schemas['ShopHours'], from: Form) {
+  form.value = following(written(hours), from, form.value)
+  shown.value = written(hours)
+}
+watch(() => day.value?.hours, (hours) => hours && show(hours, shown.value), { immediate: true })
 
 /** A day's stretches; a line that says what is wrong with them where something is. */
 function stretches(text: string): { from_min: number; to_min: number }[] | string {
@@ -45,23 +45,24 @@ function stretches(text: string): { from_min: number; to_min: number }[] | strin
   }
   return found
 }
-const wrong = computed(() => typed.value.map((t) => (typeof stretches(t) === 'string' ? (stretches(t) as string) : '')))
-const numberOf = (text: string) => Number(text.trim().replace(',', '.'))
-const peopleWrong = computed(() => (Number.isInteger(numberOf(people.value)) && numberOf(people.value) >= 1 && numberOf(people.value) <= 50 ? '' : 'type a whole number, 1 to 50'))
-const promiseWrong = computed(() => (numberOf(promise.value) >= 0.5 && numberOf(promise.value) <= 365 ? '' : 'type days, 0.5 to 365'))
+const typed = (d: number) => form.value[d] ?? ''
+const wrong = computed(() => DAYS.map((_, d) => stretches(typed(d))).map((found) => (typeof found === 'string' ? found : '')))
+const numberOf = (key: string) => Number((form.value[key] ?? '').trim().replace(',', '.'))
+const peopleWrong = computed(() => (Number.isInteger(numberOf('people')) && numberOf('people') >= 1 && numberOf('people') <= 50 ? '' : 'type a whole number, 1 to 50'))
+const promiseWrong = computed(() => (numberOf('promise') >= 0.5 && numberOf('promise') <= 365 ? '' : 'type days, 0.5 to 365'))
 const whole = computed(() => !wrong.value.some(Boolean) && !peopleWrong.value && !promiseWrong.value)
-function change(d: number, text: string) {
-  touched.value = true
+function change(key: number | string, event: Event) {
   saved.value = false
-  typed.value = typed.value.map((t, k) => (k === d ? text : t))
+  form.value = { ...form.value, [key]: (event.target as HTMLInputElement).value }
 }
 async function save() {
   if (!whole.value) return
-  const opens = typed.value.flatMap((t, d) => (stretches(t) as { from_min: number; to_min: number }[]).map((s) => ({ day: d, ...s })))
-  const told = await act(() => settled(client.POST('/api/hours', { body: { opens, people: numberOf(people.value), promise_days: numberOf(promise.value) } })))
-  if (!told) return
-  keepDay(told)
-  touched.value = false
+  const sending = { ...form.value }
+  const opens = DAYS.flatMap((_, d) => (stretches(typed(d)) as { from_min: number; to_min: number }[]).map((s) => ({ day: d, ...s })))
+  const now = await act(() => settled(client.POST('/api/hours', { body: { opens, people: numberOf('people'), promise_days: numberOf('promise') } })))
+  if (!now) return
+  show(now.hours, sending)
+  keepDay(now)
   saved.value = true
 }
 
@@ -101,11 +102,11 @@ const next = computed<Schemas['Stretch'][]>(() => (calendar.value?.busy ?? []).f
       <form @submit.prevent="save">
         <label v-for="(name, d) in DAYS" :key="name">
           <span>{{ name }}</span>
-          <input :value="typed[d] ?? ''" maxlength="80" placeholder="free" autocomplete="off" :aria-invalid="Boolean(wrong[d])" @input="change(d, ($event.target as HTMLInputElement).value)" />
+          <input :value="typed(d)" maxlength="80" placeholder="free" autocomplete="off" :aria-invalid="Boolean(wrong[d])" @input="change(d, $event)" />
           <span v-if="wrong[d]" class="error" role="alert">{{ wrong[d] }}</span>
         </label>
-        <label class="few"><span>Pairs of hands</span><input v-model="people" inputmode="numeric" maxlength="4" class="short" @input="touched = true" /><span v-if="peopleWrong" class="error" role="alert">Pairs of hands: {{ peopleWrong }}</span></label>
-        <label class="few"><span>Promise, days</span><input v-model="promise" inputmode="decimal" maxlength="6" class="short" @input="touched = true" /><span v-if="promiseWrong" class="error" role="alert">Promise: {{ promiseWrong }}</span><span v-else class="muted">counts as due then where nothing was promised</span></label>
+        <label class="few"><span>Pairs of hands</span><input :value="form.people" inputmode="numeric" maxlength="4" class="short" @input="change('people', $event)" /><span v-if="peopleWrong" class="error" role="alert">Pairs of hands: {{ peopleWrong }}</span></label>
+        <label class="few"><span>Promise, days</span><input :value="form.promise" inputmode="decimal" maxlength="6" class="short" @input="change('promise', $event)" /><span v-if="promiseWrong" class="error" role="alert">Promise: {{ promiseWrong }}</span><span v-else class="muted">counts as due then where nothing was promised</span></label>
         <p v-if="refusal" class="error" role="alert">{{ refusal.lines.map((l) => l.message).join(' ') }}</p>
         <div class="acts"><ElButton type="primary" size="large" native-type="submit" :loading="busy" :disabled="!whole">Record the hours</ElButton><span v-if="saved" role="status">Recorded; the day is planned anew.</span></div>
       </form>

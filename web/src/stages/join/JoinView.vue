@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import TermWord from '@/bench/TermWord.vue'
-import { computed, ref } from 'vue'
+import { computed, type Ref, ref } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 import { client, Refusal, settled } from '@/api/client'
 import Caution from '@/bench/Caution.vue'
@@ -18,7 +18,7 @@ import HandMap from './HandMap.vue'
 import PartFields from './PartFields.vue'
 import ReadAt from '@/bench/ReadAt.vue'
 import StripTable from './StripTable.vue'
-import { useBlock } from './useBlock'
+import { type Block, useBlock, useKeepBlock } from './useBlock'
 import { useMapDraft } from './useMapDraft'
 import WeldLab from './WeldLab.vue'
 import WiringTable from './WiringTable.vue'
@@ -43,7 +43,8 @@ const wanted = computed(() => polarity.value.filter((p) => p.wanted))
 const next = computed(() => polarity.value.find((p) => p.cell === chosen.value) ?? wanted.value.find((p) => p.right === null) ?? polarity.value.find((p) => p.right === false) ?? null)
 // The layer in hand: the one that is picked, else that of the cell to read.
 const layer = computed(() => Math.min(picked.value ?? (tab.value === 'map' ? next.value?.layer : undefined) ?? 1, block.value?.map.layers.length ?? 1))
-const map = useMapDraft(block, () => job.value.facts.id, act)
+const placing = useKeepBlock(block as Ref<Block>)
+const map = useMapDraft(block, placing.keep)
 function choose(cell: string) {
   chosen.value = cell
   picked.value = null
@@ -86,7 +87,7 @@ useShortcuts(() => [
       <p v-if="error" class="error" role="alert">{{ error instanceof Refusal ? error.message : 'The block cannot be computed.' }}</p>
       <div v-if="error instanceof Refusal && !closed"><ElButton :loading="busy" @click="anew">Begin the map anew, in a grid</ElButton></div>
       <template v-if="block">
-        <HandMap v-if="tab === 'map' && map.draft.value" :map="map" :block="block" :series="series" :busy="busy" :refusal="refusal" />
+        <HandMap v-if="tab === 'map' && map.draft.value" :map="map" :block="block" :series="series" :busy="placing.busy.value" :refusal="placing.refusal.value" />
         <template v-else-if="tab === 'map'">
           <section v-if="next && !closed" class="run">
             <p class="label"><TermWord of="polarity_run">Polarity run</TermWord>, {{ wanted.filter((p) => p.right).length }} of {{ wanted.length }}</p>

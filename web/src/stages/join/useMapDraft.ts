@@ -1,16 +1,16 @@
 import { type Ref, ref } from 'vue'
-import { client, type Schemas, settled } from '@/api/client'
+import type { Schemas } from '@/api/client'
+import type { JobView } from '@/api/queries'
 import { quantity } from '@/forms/quantity'
-import type { useAct } from '@/composables/useAct'
-import type { Block } from './useBlock'
+import type { Block, Told } from './useBlock'
 
 export type Placed = Schemas['PlacedCell']
 
 const LIES = ['standing', 'across', 'along'] as const
 const other = (pole: Placed['top']): Placed['top'] => (pole === 'positive' ? 'negative' : 'positive')
 
-/** The map placed by hand: a draft of its own until it is kept, for a block half turned over is no map yet. */
-export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, act: ReturnType<typeof useAct>['act']) {
+/** The map placed by hand: a draft of its own until it is kept with `keepBlock`, for a block half turned over is no map yet. */
+export function useMapDraft(block: Ref<Block | undefined>, keepBlock: (change: Partial<Told>) => Promise<JobView | null>) {
   const draft = ref<Placed[] | null>(null)
   const lookedFrom = ref<'top' | 'bottom'>('top')
   const at = ref<string | null>(null)
@@ -47,8 +47,11 @@ export function useMapDraft(block: Ref<Block | undefined>, jobId: () => number, 
   }
 
   async function keep() {
-    const body = { ...block.value!.entered, cells: draft.value, looked_from: lookedFrom.value, around: around.value, layers: 1 } as Schemas['NewBlock']
-    if (await act(() => settled(client.POST('/api/jobs/{job_id}/block', { params: { path: { job_id: jobId() } }, body })))) draft.value = null
+    if (!draft.value) return
+    const [placed, led] = [draft.value, around.value]
+    const kept = await keepBlock({ cells: placed, looked_from: lookedFrom.value, around: led, layers: 1 })
+    // What is placed while this is under way is kept with the next press.
+    if (kept && draft.value === placed && around.value === led) draft.value = null
   }
   return { draft, lookedFrom, at, begin, lookFrom, move, put, turn, lay, relayer, around, regroup, keep, leave: () => (draft.value = null) }
 }

@@ -3,6 +3,7 @@ import NumberField from '@/forms/NumberField.vue'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { client, type Schemas, settled } from '@/api/client'
+import { following } from '@/forms/following'
 import { quantity, sent, type Unit, wrongWith } from '@/forms/quantity'
 import { useAct } from '@/composables/useAct'
 import { useJob } from '@/composables/useJob'
@@ -55,17 +56,40 @@ function written(key: Key, value: number | null | undefined): string {
   return quantity(typed, FIELDS.find((f) => f.key === key)?.unit) === value ? typed : String(value)
 }
 
+/** The form by its fields, as a plan fills it. */
+type Filled = Record<string, unknown>
+let shown: Filled = {}
+function filled(plan: JobPlan): Filled {
+  const { copy_lacks, cell_size, wish, donor } = plan.entered
+  const said = { ...plan.need, ...plan.prices } as unknown as Record<string, number | null>
+  const texts = Object.fromEntries(FIELDS.map(({ key }) => [key, written(key, said[key])]))
+  return { ...texts, lacks: [...copy_lacks], size: cell_size, wish: wish ?? null, adjustable: plan.need.charger_adjustable, donor: { has: Boolean(donor), ah: donor?.capacity_ah ? String(donor.capacity_ah) : '' } }
+}
+const standing = (): Filled => ({ ...text.value, lacks: lacks.value, size: size.value, wish: wish.value, adjustable: adjustable.value, donor: { ...donor.value } })
+function fill(form: Filled) {
+  text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, form[key] as string]))
+  lacks.value = form.lacks as Told['copy_lacks']
+  size.value = form.size as string
+  wish.value = form.wish as Told['wish']
+  adjustable.value = form.adjustable as boolean
+  donor.value = form.donor as typeof donor.value
+}
 function show(plan: JobPlan) {
   known = job.value.facts.last_id
-  const said = { ...plan.need, ...plan.prices } as unknown as Record<string, number | null>
-  text.value = Object.fromEntries(FIELDS.map(({ key }) => [key, written(key, said[key])]))
-  lacks.value = [...plan.entered.copy_lacks]
-  size.value = plan.entered.cell_size
-  wish.value = plan.entered.wish ?? null
-  adjustable.value = plan.need.charger_adjustable
-  donor.value = { has: plan.entered.donor !== null && plan.entered.donor !== undefined, ah: plan.entered.donor?.capacity_ah ? String(plan.entered.donor.capacity_ah) : '' }
+  shown = filled(plan)
+  fill(shown)
 }
 watch(() => props.plan, (plan) => { if (!typing.value) show(plan) }, { immediate: true })
+/** Another window told something meanwhile: what was not touched here is theirs now, what is typed stays, to be sent again. */
+async function joinTheirs() {
+  const params = { path: { job_id: job.value.facts.id } }
+  // The job first: what is told between the two is refused once more, and not written over.
+  const { facts } = await settled(client.GET('/api/jobs/{job_id}', { params }))
+  const theirs = filled(await settled(client.GET('/api/jobs/{job_id}/plan', { params })))
+  fill(following(theirs, shown, standing()))
+  shown = theirs
+  known = facts.last_id
+}
 
 /** What is typed, as it is sent; null while something of it is no number. */
 function entered(): Told | null {
@@ -96,8 +120,12 @@ async function keep(): Promise<void> {
     return
   }
   const seen = strokes
+  const sending = standing()
   const kept = await act(() => settled(client.POST('/api/jobs/{job_id}/need', { params: { path: { job_id: job.value.facts.id }, query: { seen: known } }, body })))
-  if (kept) known = kept.facts.last_id
+  if (kept) {
+    known = kept.facts.last_id
+    shown = sending
+  } else if (refusal.value?.on('stale')) await joinTheirs()
   if (again) {
     again = false
     return keep()
@@ -137,7 +165,7 @@ function lack(key: keyof typeof LACKS) {
     <div v-if="more" class="chips"><button type="button" class="chip" :aria-pressed="adjustable" :disabled="closed" @click="adjustable = !adjustable; type(); keep()">charger can be set to another count</button><button type="button" class="chip" :aria-pressed="donor.has" :disabled="closed" @click="donor.has = !donor.has; type(); keep()">a sister pack could give its block</button><ElInput v-if="donor.has" v-model="donor.ah" aria-label="Its block holds, Ah" placeholder="it holds, Ah" class="holds" inputmode="decimal" @input="type" @change="keep" /></div>
     <Choice v-if="more || wish" label="The customer wishes for" lead="The customer wishes for" :options="wishes" :chosen="(key) => wish === key" :disabled="closed" @choose="(key) => ask(key)" />
     <button type="button" class="linklike" @click="more = !more">{{ more ? 'fewer fields' : 'more fields' }}</button>
-    <p v-if="refusal && !FIELDS.some((f) => refusal!.on(`prices.${f.key}`) || refusal!.on(`need.${f.key}`))" class="error" role="alert">{{ refusal.message }}</p>
+    <p v-if="refusal && !FIELDS.some((f) => refusal!.on(`prices.${f.key}`) || refusal!.on(`need.${f.key}`))" class="error" role="alert">{{ refusal.message }} <button v-if="refusal.on('stale')" type="button" class="linklike" @click="keep">send mine again</button></p>
     <p v-if="busy" class="visually-hidden" role="status">keeping</p>
   </section>
 </template>
