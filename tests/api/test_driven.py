@@ -8,7 +8,7 @@ import pytest
 
 from saldatura.formats import battery_data
 from saldatura.instruments.hub import InstrumentHub
-from tests.api.conftest import Api, job_body, only_line, until
+from tests.api.conftest import Api, job_body, look_by_look, only_line, until
 from tests.conftest import Clock
 from tests.refusing import code_of
 
@@ -82,9 +82,8 @@ def test_two_channels_level_two_groups_at_once_and_what_they_saw_is_kept(two: tu
         assert output.on
         assert output.volts == pytest.approx(run["target_v"], abs=1e-4)
         assert run["target_v"] < output.over_v <= run["target_v"] + 0.05
-    virtual.set_clock(600, False)
+    look_by_look(api.client, job)
     until(lambda: all(c["stopped"] for c in api.client.get(f"/api/jobs/{job}").json()["facts"]["charges"]))
-    virtual.set_clock(1, True)
     runs = api.client.get(f"/api/jobs/{job}").json()["facts"]["charges"]
     assert [(r["stopped"]["why"], r["stopped"]["off"]) for r in runs] == [("tapered", True)] * 2
     assert not any(o.on for o in virtual.outputs.values())

@@ -28,9 +28,9 @@ def test_a_load_stands_on_the_rail_until_it_is_off_and_one_with_a_time_goes_off_
     switch(api, job, on=False)
     assert driving(api) == []
     # A logged step: whatever becomes of the window that began it, twenty seconds are twenty seconds.
-    switch(api, job, on=True, stop_after_s=20)
     virtual = hub.racks.must(job).virtual
     virtual.set_clock(1, paused=True)
+    switch(api, job, on=True, stop_after_s=20)
     before = virtual.sources["load"].ah
     virtual.pass_time(300)
     assert driving(api) == []

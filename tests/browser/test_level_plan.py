@@ -1,7 +1,6 @@
 """Level over the shop's channels on screen: the plan, the clips read, two groups on at once, ended, and what is left planned anew."""
 
 import re
-import time
 from collections.abc import Iterator
 
 import httpx
@@ -9,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from running import PATIENT_S
-from tests.api.conftest import job_body, until
+from tests.api.conftest import job_body, look_by_look
 
 
 @pytest.fixture
@@ -107,20 +106,6 @@ def low(demo: str) -> int:
     return found
 
 
-def until_off(demo: str, job: int) -> None:
-    """Charges to their end, six hundred times as fast; the pack waits until each bit was looked at, for a slow machine sees as much as a fast one."""
-    with httpx.Client(base_url=demo, timeout=PATIENT_S) as client:
-
-        def went_in() -> dict[int, float]:
-            return {run["charge"]: run["ah"] for run in client.get(f"/api/jobs/{job}/driven").json() if not run["off"]}
-
-        while before := went_in():
-            client.post(f"/api/jobs/{job}/virtual/clock", json={"speed": 600, "paused": False})
-            time.sleep(0.25)
-            client.post(f"/api/jobs/{job}/virtual/clock", json={"speed": 1, "paused": True})
-            until(lambda: all(ah > before[charge] for charge, ah in went_in().items()))
-
-
 def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(page: Page, demo: str, low: int) -> None:
     page.goto(f"{demo}/jobs/{low}/level?over=channels")
     page.get_by_text("full", exact=True).click()
@@ -159,7 +144,8 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
 
     page.reload()
     expect(page.get_by_role("heading", name=re.compile("are on chargers"))).to_be_visible()
-    until_off(demo, low)
+    with httpx.Client(base_url=demo, timeout=PATIENT_S) as client:
+        look_by_look(client, low)
     expect(page.get_by_text("Its output is off.")).to_have_count(2)
     # What rang rings in this window and in another, until it is seen.
     strip = page.get_by_role("region", name="Alarms")
@@ -172,6 +158,8 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
 
     for group in (1, 3):
         card = page.get_by_role("region", name=re.compile(f"^Group {group} on"))
+        # What the idle output sees is recorded where nothing is typed.
+        expect(card.get_by_label(f"Group {group} reads, V")).to_have_attribute("placeholder", re.compile(r"^4\.\d+$"))
         card.get_by_role("button", name="It has finished").click()
         expect(card).to_have_count(0)
     for group in (1, 3):

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, Route, expect
 
 from running import PATIENT_S, running
 from tests.api.conftest import SAFE, until
+from tests.api.test_patterns import SHEET
 
 
 @pytest.fixture(scope="module")
@@ -136,3 +137,43 @@ def test_hours_of_the_week(page: Page, own: httpx.Client) -> None:
     now = own.get("/api/day").json()["hours"]
     assert now["people"] == 3
     assert [(o["day"], o["from_min"]) for o in now["opens"] if o["day"] in (1, 5)] == [(1, 540)]
+
+
+def test_the_shops_card(page: Page, own: httpx.Client) -> None:
+    page.goto(f"{own.base_url}/bench")
+    address, contact = (page.get_by_label(name, exact=True) for name in ("Address", "Telephone, e-mail"))
+    hour = page.get_by_label("Hour at the bench")
+    expect(address).to_have_value("")
+    address.fill("Quay 7")
+    own.post("/api/card", json={**own.get("/api/card").json(), "name": "Two benches"}).raise_for_status()
+    own.post("/api/prices", json={**own.get("/api/prices").json(), "labour_h": 52}).raise_for_status()
+    expect(page.get_by_label("Name", exact=True)).to_have_value("Two benches")
+    expect(hour).to_have_value("52")
+    let_go = held_back(page, "**/api/card")
+    page.get_by_role("button", name="Save the shop’s card").click()
+    contact.fill("on the door")
+    let_go()
+    expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+    expect(contact).to_have_value("on the door")
+    card = own.get("/api/card").json()
+    assert [card[k] for k in ("name", "address", "contact")] == ["Two benches", "Quay 7", ""]
+    assert own.get("/api/prices").json()["labour_h"] == 52
+
+
+def test_a_pattern_that_is_worked_on_while_it_is_signed(page: Page, own: httpx.Client) -> None:
+    new = {"sheet": {**SHEET, "opening": []}, "by": "Ilka", "why": "first of it"}
+    number = own.post("/api/patterns", json=new).raise_for_status().json()["id"]
+    page.goto(f"{own.base_url}/patterns/{number}")
+    page.get_by_role("button", name="work on it").click()
+    page.get_by_label("Found by, with commas between").fill("grey, two screws")
+    page.get_by_label("Who changed it").fill("Ilka")
+    let_go = held_back(page, f"**/api/patterns/{number}?*")
+    page.get_by_role("button", name="Sign the change").click()
+    page.get_by_label("Title, free of makes").fill("Typed meanwhile")
+    let_go()
+    until(lambda: own.get(f"/api/patterns/{number}").json()["sheet"]["tags"] == ["grey", "two screws"])
+    expect(page.get_by_label("Title, free of makes")).to_have_value("Typed meanwhile")
+    page.get_by_role("button", name="Sign the change").click()
+    expect(page.get_by_role("heading", name="Typed meanwhile")).to_be_visible()
+    sheet = own.get(f"/api/patterns/{number}").json()["sheet"]
+    assert (sheet["title"], sheet["tags"]) == ("Typed meanwhile", ["grey", "two screws"])
