@@ -1,5 +1,6 @@
 """Forms that are sent whole: what another window told is not written back, and what is typed is not lost, however slow the answer is."""
 
+import time
 from collections.abc import Callable, Iterator
 
 import httpx
@@ -26,7 +27,9 @@ def held_back(page: Page, address: str) -> Callable[[], None]:
     page.route(address, lambda route: waiting.append(route) if route.request.method == "POST" else route.continue_())
 
     def let_go() -> None:
+        asked = time.monotonic()
         while not waiting:
+            assert time.monotonic() < asked + PATIENT_S, "nothing was posted"
             page.wait_for_timeout(20)
         for route in waiting:
             route.continue_()
