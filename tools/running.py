@@ -54,7 +54,7 @@ def running(*command: str, data: Path | None = None) -> Iterator[str]:
         yield address
     finally:
         process.terminate()
-        process.wait(timeout=10)
+        process.wait(timeout=PATIENT_S)
 
 
 @contextlib.contextmanager

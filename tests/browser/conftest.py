@@ -1,14 +1,15 @@
 """A running Saldatura and a headless Chromium for the browser tests."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from running import chromium, running
+from running import PATIENT_S, chromium, running
 
 # What is waited for comes on a busy machine too, only later.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=PATIENT_S * 1000)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -41,9 +42,22 @@ def settled(page: Page, address: str) -> None:
     page.wait_for_function(AT_REST)
 
 
+def patient(make: Callable[..., Any]) -> Callable[..., Any]:
+    """What makes a page, or a window, that waits as long for what is asked of it."""
+
+    def made(**how: Any) -> Any:
+        found = make(**how)
+        found.set_default_timeout(PATIENT_S * 1000)
+        return found
+
+    return made
+
+
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with chromium() as found:
+        for name in ("new_page", "new_context"):
+            setattr(found, name, patient(getattr(found, name)))
         yield found
 
 

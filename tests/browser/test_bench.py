@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from running import running, started
+from running import PATIENT_S, running, started
 from tests.browser.conftest import settled
 
 ROOT = Path(__file__).parents[2]
@@ -104,12 +104,12 @@ def test_two_windows_on_one_job_see_each_other(browser: Browser, tmp_path: Path)
         two.locator(".entry input").fill("36.33")
         one.locator(".entry input").fill("36.32")
         one.keyboard.press("Enter")
-        expect(two.locator(".run")).to_contain_text("36.32", timeout=6000)
+        expect(two.locator(".run")).to_contain_text("36.32")
         expect(two.get_by_role("heading", level=1)).to_have_text("Tap 9 against tap 0")
         expect(two.locator(".entry input")).to_have_value("36.33")
         two.keyboard.press("Enter")
         # Neither replaced the other: both stand, and both count.
-        expect(one.locator(".run")).to_contain_text("36.33", timeout=6000)
+        expect(one.locator(".run")).to_contain_text("36.33")
         for page in (one, two):
             expect(page.locator(".run")).to_contain_text("36.32")
             expect(page.locator(".run s")).to_have_count(1)  # only the slip that the demo itself corrected
@@ -193,6 +193,6 @@ def test_the_demo_on_its_own_file_goes_on_with_what_is_there(tmp_path: Path) -> 
         with urllib.request.urlopen(f"{address}/api/jobs") as answer:
             jobs.append(json.load(answer)["jobs"])
         process.terminate()
-        process.wait(timeout=10)
+        process.wait(timeout=PATIENT_S)
         assert said in told
     assert [job["id"] for job in jobs[0]] == [job["id"] for job in jobs[1]]

@@ -41,7 +41,7 @@ def type_line(page: Page, *lines: str) -> None:
         page.keyboard.type(line)
         page.keyboard.press("Enter")
         # Taken: the field is empty again, or gone with the last point.
-        expect(page.locator(".entry input:not(:placeholder-shown)")).to_have_count(0, timeout=20_000)
+        expect(page.locator(".entry input:not(:placeholder-shown)")).to_have_count(0)
 
 
 def figure(page: Page, term: str) -> float:

@@ -62,8 +62,8 @@ def test_a_bundle_is_measured_and_joined_by_the_stand_in_meter_with_no_number_ty
     # The reference is named once its own reading is taken; the next lead is touched after that, as a hand would.
     expect(heading).to_have_text("Lead 2 of 4")
     page.get_by_role("button", name="pink").click()
-    expect(heading).to_have_text("Join tape 3 to pin 0", timeout=30_000)
+    expect(heading).to_have_text("Join tape 3 to pin 0")
     page.locator(".entry input").press("Enter")
-    expect(heading).to_have_text("Every lead is on its pin", timeout=15_000)
+    expect(heading).to_have_text("Every lead is on its pin")
     joined = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{job}").json()["facts"]["joined"]
     assert {j["lead"]: j["tap"] for j in joined} == taps

@@ -33,9 +33,9 @@ def test_a_run_is_captured_from_the_stand_in_meter_with_no_key_but_the_pedal(pag
     page.locator("button", has_text="live").click()
     page.locator(".entry output .dot, .entry output .ring").first.wait_for()
     # The first point by the pedal as soon as the probe is down, the others as each value settles.
-    expect(page.locator(".entry output")).to_contain_text("3.", timeout=5000)
+    expect(page.locator(".entry output")).to_contain_text("3.")
     page.keyboard.press(PEDAL)
-    expect(page.get_by_role("heading", level=1)).to_have_text("Every point is read", timeout=40_000)
+    expect(page.get_by_role("heading", level=1)).to_have_text("Every point is read")
     taken = readings(demo, job)
     assert [r["point"]["kind"] for r in taken] == ["tap", "tap", "pack"]
     assert {r["source"] for r in taken} == {"stand-in multimeter"}
@@ -51,12 +51,12 @@ def test_the_meter_goes_where_the_figure_is_clicked_and_the_clock_as_fast_as_tol
     page.goto(f"{demo}/jobs/{PUMP}/instruments")
     page.get_by_role("button", name="read tap 3 against tap 0").press("Enter")
     shown = page.get_by_label("stand-in multimeter shows")
-    expect(shown).to_contain_text("12.", timeout=6000)
+    expect(shown).to_contain_text("12.")
     expect(page.get_by_text("tap 3 on 0")).to_be_visible()
     page.get_by_role("button", name="sensor").click()
-    expect(shown).to_contain_text("13.", timeout=6000)  # 10 kΩ at 22 °C is 11.2 kΩ, and 1.8 kΩ of dirt
+    expect(shown).to_contain_text("13.")  # 10 kΩ at 22 °C is 11.2 kΩ, and 1.8 kΩ of dirt
     page.get_by_role("button", name="move the leads").click()
-    expect(shown).to_contain_text("overflow", timeout=6000)
+    expect(shown).to_contain_text("overflow")
     page.get_by_role("button", name="×600").click()
     expect(page.get_by_text("simulated ×600").first).to_be_visible()
     # A connection that is lost for a moment takes the clock from the page; it comes back with the time as it is then.
@@ -65,7 +65,7 @@ def test_the_meter_goes_where_the_figure_is_clicked_and_the_clock_as_fast_as_tol
         .reduce((sum, n) => sum * 60 + n, 0)"""
     before, began = page.evaluate(seconds), page.evaluate("performance.now()")
     far = page.wait_for_function(
-        f"before => {{ const now = ({seconds})(); return now > before + 900 && now }}", arg=before, timeout=20_000
+        f"before => {{ const now = ({seconds})(); return now > before + 900 && now }}", arg=before
     )
     passed, took_s = far.json_value() - before, (page.evaluate("performance.now()") - began) / 1000
     # The page's clock moves once a second, so what it shows may be one behind or ahead.
@@ -102,7 +102,7 @@ def test_a_group_charges_on_the_stand_in_and_the_rail_tells_simulated_time(page:
     page.get_by_role("button", name="Start group 7").click()
     expect(page.get_by_role("heading", name="Group 7 is on the charger")).to_be_visible()
     httpx.post(timeout=PATIENT_S, url=f"{demo}/api/jobs/{SHEARS}/virtual/clock", json={"speed": 600})
-    expect(page.get_by_label("Waiting").get_by_text("simulated ×600")).to_be_visible(timeout=8000)
+    expect(page.get_by_label("Waiting").get_by_text("simulated ×600")).to_be_visible()
     expect(page.get_by_text("the charger has stopped by itself")).to_be_visible(timeout=30_000)
     counted = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{SHEARS}/live").json()["virtual"]["sources"][
         "cell_charger"
