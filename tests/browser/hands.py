@@ -1,11 +1,13 @@
-"""What hands do at the pages of any repair: a list worked through, a pack proved and signed, its papers printed."""
+"""What hands do at the pages of any repair: a list worked through, a pack proved and signed, its papers printed, an answer awaited."""
 
 import io
 import re
+import time
+from collections.abc import Callable
 from datetime import UTC, datetime
 
 import httpx
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 from pypdf import PdfReader
 
 from running import PATIENT_S
@@ -65,3 +67,20 @@ def signed(page: Page, because: str = "") -> None:
         expect(reason).to_have_count(0)
     page.get_by_role("button", name="Sign off").click()
     expect(page.get_by_role("heading", name="Signed and handed over")).to_be_visible()
+
+
+def held_back(page: Page, address: str) -> Callable[[], None]:
+    """What is posted to an address waits until what is given back is called."""
+    waiting: list[Route] = []
+    page.route(address, lambda route: waiting.append(route) if route.request.method == "POST" else route.continue_())
+
+    def let_go() -> None:
+        asked = time.monotonic()
+        while not waiting:
+            assert time.monotonic() < asked + PATIENT_S, "nothing was posted"
+            page.wait_for_timeout(20)
+        for route in waiting:
+            route.continue_()
+        page.unroute(address)
+
+    return let_go

@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from running import PATIENT_S
 from tests.api.conftest import job_body, look_by_look
+from tests.browser.hands import held_back
 
 
 @pytest.fixture
@@ -108,7 +109,15 @@ def low(demo: str) -> int:
 
 def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(page: Page, demo: str, low: int) -> None:
     page.goto(f"{demo}/jobs/{low}/level?over=channels")
+    # While the plan in sight still answers the question before, nothing is begun by it.
+    on = page.get_by_role("button", name=re.compile("^Switch it on"))
+    expect(on).to_be_visible()
+    let_go = held_back(page, "**/level-plan")
     page.get_by_text("full", exact=True).click()
+    expect(page.get_by_role("status").filter(has_text="Planning over the channels")).to_be_visible()
+    expect(on).to_have_count(0)
+    let_go()
+    expect(on).to_be_visible()
     at_hand = page.get_by_label("Channels at hand")
     for name in ("10 W resistor", "grey supply"):
         at_hand.get_by_role("button", name=name).click()
@@ -124,7 +133,6 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
         wanted = bars.filter(has_not_text=str(started[0])).first if started else bars.first
         wanted.click()
         group = int(re.search(r"Group (\d)", shown.inner_text())[1])  # type: ignore[index]
-        on = page.get_by_role("button", name=re.compile("^Switch it on"))
         if turn == 0:
             # Turned round, nothing goes on and the reason stands there.
             page.get_by_text("Clip it elsewhere, for practice").click()
@@ -141,6 +149,8 @@ def test_two_channels_driven_to_their_end_one_rings_and_what_they_told_is_kept(p
         expect(page.get_by_role("region", name=re.compile(f"^Group {group} on"))).to_be_visible()
         started.append(group)
     assert sorted(started) == [1, 3]
+    runs = httpx.get(timeout=PATIENT_S, url=f"{demo}/api/jobs/{low}").json()["facts"]["charges"]
+    assert [run["target_v"] for run in runs] == [4.2, 4.2]
 
     page.reload()
     expect(page.get_by_role("heading", name=re.compile("are on chargers"))).to_be_visible()

@@ -1,15 +1,15 @@
 """Forms that are sent whole: what another window told is not written back, and what is typed is not lost, however slow the answer is."""
 
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 import httpx
 import pytest
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import Page, expect
 
 from running import PATIENT_S, running
 from tests.api.conftest import SAFE, until
 from tests.api.test_patterns import SHEET
+from tests.browser.hands import held_back
 
 
 @pytest.fixture(scope="module")
@@ -19,23 +19,6 @@ def own(tmp_path_factory: pytest.TempPathFactory) -> Iterator[httpx.Client]:
         httpx.Client(base_url=address, timeout=PATIENT_S) as client,
     ):
         yield client
-
-
-def held_back(page: Page, address: str) -> Callable[[], None]:
-    """What is posted to an address waits until what is given back is called."""
-    waiting: list[Route] = []
-    page.route(address, lambda route: waiting.append(route) if route.request.method == "POST" else route.continue_())
-
-    def let_go() -> None:
-        asked = time.monotonic()
-        while not waiting:
-            assert time.monotonic() < asked + PATIENT_S, "nothing was posted"
-            page.wait_for_timeout(20)
-        for route in waiting:
-            route.continue_()
-        page.unroute(address)
-
-    return let_go
 
 
 def changed(own: httpx.Client, **limits: float) -> None:

@@ -19,7 +19,7 @@ import { attended, type PlanTarget, usePlan } from './usePlan'
 const job = useJob()
 const target = ref<PlanTarget>('match')
 const rest = ref('')
-const { plan: asked, options, hours, without, wantsOptions } = usePlan(target, rest)
+const { plan: asked, anew, options, hours, without, wantsOptions } = usePlan(target, rest)
 const found = computed(() => asked.data.value ?? null)
 const plan = computed(() => found.value?.plan ?? null)
 const said = computed(() => (asked.error.value instanceof Refusal ? asked.error.value : null))
@@ -88,7 +88,8 @@ const over = computed(() => (plan.value && plan.value.finish_s > plan.value.boun
         <h2>{{ chosen.kind === 'harness' ? 'All groups' : `Group ${chosen.group}` }} on {{ chosen.channel }}</h2>
         <p>{{ chosen.because }}</p>
         <dl><div><dt>set</dt><dd>{{ volts(chosen.stop_at.volts, 3) }} V</dd></div><div><dt>at most</dt><dd>{{ chosen.current_a }} A</dd></div><div><dt>reads at first</dt><dd>{{ volts(chosen.expect_start_v, 2) }} V</dd></div><div><dt>takes</dt><dd>{{ duration(chosen.duration_low_s) }} – {{ duration(chosen.duration_high_s) }}</dd></div><div><dt>charge</dt><dd>{{ ampHours(chosen.charge_ah) }} Ah</dd></div><div><dt>look after</dt><dd>{{ chosen.look_again_s.map(duration).join(', ') }}</dd></div></dl>
-        <DriveOn v-if="now && output && !output.cannot" :key="`drive ${chosen.channel} ${chosen.group}`" :step="chosen" :output="output" :target="target === 'rest' ? 'match' : target" :rest-v="plan.target_rest_v" />
+        <p v-if="now && anew" class="muted" role="status">Planning over the channels</p>
+        <DriveOn v-else-if="now && output && !output.cannot" :key="`drive ${chosen.channel} ${chosen.group}`" :step="chosen" :output="output" :target="target === 'rest' ? 'match' : target" :rest-v="plan.target_rest_v" />
         <ReadAt v-else-if="now" :key="`${chosen.channel} ${chosen.group}`" :what="`${chosen.channel} off, its clips on: minus tap ${chosen.group - 1}, plus tap ${chosen.group}. What do they read?`" :label="`clips on group ${chosen.group} read, V`" :expected="null" :most="60" :probes="{ at: 'taps', black: chosen.group - 1, red: chosen.group }" :busy="busy" :keep="clip" />
         <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
       </section>

@@ -37,11 +37,15 @@ export function usePlan(target: Ref<PlanTarget>, rest: Ref<string>) {
     if (target.value === 'rest' && volts === null) throw new Refusal([{ field: 'target', message: 'type the rest voltage that all are to be brought to, as in 3.9' }], 0)
     return { target: target.value === 'rest' ? { rest_v: volts! } : target.value, attended: attended(hours.value.until, hours.value.from), without: without.value }
   }
-  const key = computed(() => [job.value.facts.id, job.value.facts.last_id, target.value, target.value === 'rest' ? rest.value : '', hours.value.until, hours.value.from, without.value.join()])
+  const asks = computed(() => [target.value, target.value === 'rest' ? rest.value : '', hours.value.until, hours.value.from, without.value.join()])
+  const key = computed(() => [job.value.facts.id, job.value.facts.last_id, ...asks.value])
   const params = () => ({ path: { job_id: job.value.facts.id } })
   const plan = useQuery({
     queryKey: computed(() => ['level-plan', ...key.value]),
-    queryFn: async () => ({ ...(await settled(client.POST('/api/jobs/{job_id}/level-plan', { params: params(), body: question() }))), from: Date.now() }),
+    queryFn: async () => {
+      const answers = asks.value.join('\n')
+      return { ...(await settled(client.POST('/api/jobs/{job_id}/level-plan', { params: params(), body: question() }))), from: Date.now(), answers }
+    },
     retry: false,
     placeholderData: (before) => before,
   })
@@ -51,5 +55,7 @@ export function usePlan(target: Ref<PlanTarget>, rest: Ref<string>) {
     enabled: wantsOptions,
     retry: false,
   })
-  return { plan, options, hours, without, wantsOptions }
+  // The plan before stays in sight while another is made: it answers another question then, and nothing is begun by it.
+  const anew = computed(() => plan.data.value !== undefined && plan.data.value.answers !== asks.value.join('\n'))
+  return { plan, anew, options, hours, without, wantsOptions }
 }
