@@ -58,6 +58,13 @@ def test_clips_that_are_turned_loose_or_elsewhere_switch_nothing_on(two: tuple[A
     assert only_line(api.post(f"/api/jobs/{job}/charges", {"group": 1, "driven": True})[1])[0] == "channel"
     assert only_line(start(api, job, "channel one", 1, current_a=-1)[1])[0] == "current_a"
     assert only_line(start(api, job, "no such", 1)[1])[0] == "channel"
+    # A plan for another target is no charge to full: nothing goes on, and none is on record as full.
+    clip(api, job, "channel one", 1)
+    for target, rest_v in (("full", 4.05), ("storage", 4.2)):
+        status, answer = start(api, job, "channel one", 1, target=target, rest_v=rest_v)
+        assert (status, only_line(answer)[0], code_of(answer)) == (422, "rest_v", "another_target"), answer
+    assert not any(o.on for o in outputs.values())
+    assert api.client.get(f"/api/jobs/{job}").json()["facts"]["charges"] == []
     assert (
         only_line(api.post(f"/api/jobs/{job}/virtual/clips", {"channel": "channel one", "group": 9})[1])[0] == "group"
     )

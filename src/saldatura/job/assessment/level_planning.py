@@ -11,6 +11,7 @@ from saldatura.battery.cell.windows import WINDOWS
 from saldatura.battery.errors import Impossible
 from saldatura.battery.level import Channel, LevelPlan, LevelPlanRequest, level_plan
 from saldatura.battery.level.types import Attended, ChannelName, PlanGroup, RestTarget, Target
+from saldatura.battery.limits.charging import THERE_V
 from saldatura.battery.limits.plausible import MOST_GROUP_V
 from saldatura.battery.limits.policy import Policy
 from saldatura.battery.quantities import Value
@@ -115,6 +116,11 @@ def begun_on(
     """A charge of a group that begins on a channel, as the plan over that channel alone has it. Raises Refused, Impossible."""
     if new.target == "match" and new.rest_v is None:
         raise Impossible("rest_v", "all_are_matched", words.WHAT_ALL_ARE_MATCHED)
+    window = policy.window(facts.intake.pack.chemistry)
+    named_v = {"full": window.full_v, "storage": window.storage_v}.get(new.target)
+    if named_v is not None and new.rest_v is not None and abs(new.rest_v - named_v) > THERE_V:
+        # A charge on record as full was one.
+        raise Impossible("rest_v", "another_target", words.rest_is_not_that_target(new.rest_v, new.target, named_v))
     target: Target = RestTarget(rest_v=new.rest_v) if new.rest_v is not None else new.target
     plan = level_plan(_request(facts, LevelPlanQuestion(target=target), [channel], policy, only=new.group), policy)
     step = next((s for s in plan.steps if s.group == new.group), None)

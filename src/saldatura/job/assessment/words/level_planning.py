@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from saldatura.battery.quantities import time_words
+from saldatura.battery.wording import figure
 
 if TYPE_CHECKING:
     from saldatura.job.assessment.level_planning import OptionCode
@@ -18,6 +19,10 @@ AS_ASKED = "as asked"
 TARGETS: dict[OptionCode, str] = {
     "full": "full instead", "match": "matched instead", "storage": "at storage instead",
 }  # fmt: skip
+
+
+def rest_is_not_that_target(rest_v: float, target: str, named_v: float) -> str:
+    return f"{figure(rest_v, 3)} V at rest is not {target}, {figure(named_v, 3)} V; plan it anew"
 
 
 def begun_in(seconds: float) -> str:
