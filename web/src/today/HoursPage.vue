@@ -99,7 +99,7 @@ const next = computed<Schemas['Stretch'][]>(() => (calendar.value?.busy ?? []).f
     <main class="hours">
       <h1>Hours of the week</h1>
       <p class="muted lead">The day is planned over these hours: what must be attended lies inside them. A day without hours is free.</p>
-      <form @submit.prevent="save">
+      <form v-if="'people' in form" @submit.prevent="save">
         <label v-for="(name, d) in DAYS" :key="name">
           <span>{{ name }}</span>
           <input :value="typed(d)" maxlength="80" placeholder="free" autocomplete="off" :aria-invalid="Boolean(wrong[d])" @input="change(d, $event)" />
