@@ -15,6 +15,7 @@ import httpx
 import pytest
 from starlette.websockets import WebSocketDisconnect
 
+from running import PATIENT_S
 from tests.api.conftest import Api, job_body, only_line
 from tests.conftest import Clock
 
@@ -96,7 +97,7 @@ def test_a_charge_on_the_stand_in_runs_in_simulated_time_to_its_end_and_is_compa
     assert waiting["simulated"]["speed"] == 600
     left_s = (_time(waiting["done"]) - clock().timestamp()) * 600
     assert left_s == pytest.approx(run["forecast_s"], rel=0.1)
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + 120
     while (charger := live(api, job)["virtual"]["sources"]["cell_charger"])["on"] and time.monotonic() < deadline:
         time.sleep(0.1)
     assert charger["doing"] == "done"
@@ -211,11 +212,11 @@ def test_a_kill_while_a_virtual_charge_runs_loses_a_second_of_its_log_at_most(tm
     run = view["facts"]["charges"][0]
     speed = 60
     api.post(f"/api/jobs/{job}/virtual/clock", {"speed": speed})
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + 120
     while (reached := live(api, job)["virtual"]["clock"]["clock_s"]) < 200 and time.monotonic() < deadline:
         time.sleep(0.1)
     os.kill(process.pid, signal.SIGKILL)
-    process.wait(timeout=10)
+    process.wait(timeout=PATIENT_S)
     with sqlite3.connect(data) as db:
         last = db.execute("SELECT max(clock_s) FROM live_sample").fetchone()[0]
     assert reached > 200
@@ -230,7 +231,7 @@ def test_a_kill_while_a_virtual_charge_runs_loses_a_second_of_its_log_at_most(tm
         waiting = client.get("/api/waiting").json()["waiting"][0]
         now = live(api, job)["virtual"]["clock"]["clock_s"]
         left_s = (_time(waiting["done"]) - time.time()) * speed
-        assert left_s == pytest.approx(run["forecast_s"] - (now - run["clock_s"]), abs=speed * 1.0)
+        assert left_s == pytest.approx(run["forecast_s"] - (now - run["clock_s"]), abs=speed * 3)
     finally:
         process.kill()
-        process.wait(timeout=10)
+        process.wait(timeout=PATIENT_S)

@@ -14,6 +14,7 @@ from pathlib import Path
 import httpx
 import pytest
 
+from running import PATIENT_S
 from saldatura.battery.quantities import TapPoint
 from saldatura.job.facts import JobFacts, NewReading, ReadingFact, StageFact
 from saldatura.records import data_file, facts
@@ -170,7 +171,7 @@ def test_a_kill_during_a_burst_loses_no_acknowledged_reading(tmp_path: Path) -> 
     address = f"http://127.0.0.1:{int(process.stdout.readline())}"
     acknowledged: list[str] = []
     killed_at = time.monotonic() + 2.5
-    with httpx.Client(base_url=address, timeout=5) as client:
+    with httpx.Client(base_url=address, timeout=PATIENT_S) as client:
         for attempt in range(100_000):
             if len(acknowledged) > 10 and time.monotonic() > killed_at and process.poll() is None:
                 os.kill(process.pid, signal.SIGKILL)
@@ -182,7 +183,7 @@ def test_a_kill_during_a_burst_loses_no_acknowledged_reading(tmp_path: Path) -> 
                 if process.poll() is not None:
                     break
                 time.sleep(0.05)
-    process.wait(timeout=10)
+    process.wait(timeout=PATIENT_S)
     stored = {row["key"] for row in Database(data).read().execute("SELECT key FROM reading")}
     assert len(acknowledged) > 10
     assert set(acknowledged) <= stored
