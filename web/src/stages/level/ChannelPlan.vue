@@ -81,15 +81,15 @@ const over = computed(() => (plan.value && plan.value.finish_s > plan.value.boun
     <p v-if="said && !said.on('target')" class="error" role="alert">{{ said.message }} <RouterLink to="/instruments">Instruments</RouterLink></p>
     <p v-if="!found && !said" class="planning" role="status">Planning over the channels</p>
     <template v-if="plan && plan.steps.length && found">
-      <p class="done">All at <span class="mono">{{ volts(plan.target_rest_v, 2) }} V</span> by <strong>{{ at(plan.finish_s) }}</strong><span class="muted">, in {{ duration(plan.finish_s) }}, {{ over }}; one after the other {{ duration(plan.one_by_one_s) }}</span></p>
+      <p v-if="anew" class="done" role="status">Planning over the channels</p>
+      <p v-else class="done">All at <span class="mono">{{ volts(plan.target_rest_v, 2) }} V</span> by <strong>{{ at(plan.finish_s) }}</strong><span class="muted">, in {{ duration(plan.finish_s) }}, {{ over }}; one after the other {{ duration(plan.one_by_one_s) }}</span></p>
       <PlanBars :steps="plan.steps" :channels="found.channels.map((c) => c.name)" :finish="plan.finish_s" :bound="plan.bound_s" :attended="attended(hours.until, hours.from)" :from="found.from" :chosen="chosen" @choose="picked = $event" />
-      <section v-if="chosen" class="step" aria-live="polite">
+      <section v-if="chosen && !anew" class="step" aria-live="polite">
         <p class="label">{{ now ? 'Next to clip on' : `At ${at(chosen.start_s)}` }}, {{ KIND[chosen.kind] }}</p>
         <h2>{{ chosen.kind === 'harness' ? 'All groups' : `Group ${chosen.group}` }} on {{ chosen.channel }}</h2>
         <p>{{ chosen.because }}</p>
         <dl><div><dt>set</dt><dd>{{ volts(chosen.stop_at.volts, 3) }} V</dd></div><div><dt>at most</dt><dd>{{ chosen.current_a }} A</dd></div><div><dt>reads at first</dt><dd>{{ volts(chosen.expect_start_v, 2) }} V</dd></div><div><dt>takes</dt><dd>{{ duration(chosen.duration_low_s) }} – {{ duration(chosen.duration_high_s) }}</dd></div><div><dt>charge</dt><dd>{{ ampHours(chosen.charge_ah) }} Ah</dd></div><div><dt>look after</dt><dd>{{ chosen.look_again_s.map(duration).join(', ') }}</dd></div></dl>
-        <p v-if="now && anew" class="muted" role="status">Planning over the channels</p>
-        <DriveOn v-else-if="now && output && !output.cannot" :key="`drive ${chosen.channel} ${chosen.group}`" :step="chosen" :output="output" :target="target === 'rest' ? 'match' : target" :rest-v="plan.target_rest_v" />
+        <DriveOn v-if="now && output && !output.cannot" :key="`drive ${chosen.channel} ${chosen.group}`" :step="chosen" :output="output" :target="target === 'rest' ? 'match' : target" :rest-v="plan.target_rest_v" />
         <ReadAt v-else-if="now" :key="`${chosen.channel} ${chosen.group}`" :what="`${chosen.channel} off, its clips on: minus tap ${chosen.group - 1}, plus tap ${chosen.group}. What do they read?`" :label="`clips on group ${chosen.group} read, V`" :expected="null" :most="60" :probes="{ at: 'taps', black: chosen.group - 1, red: chosen.group }" :busy="busy" :keep="clip" />
         <p v-if="refusal" class="error" role="alert">{{ refusal.message }}</p>
       </section>
