@@ -40,7 +40,7 @@ const { outputs } = useOutputs(ref(true))
 const output = computed(() => outputs.value?.find((o) => o.channel === chosen.value?.channel) ?? null)
 // The two taps that the clips go to stand out in the figure.
 const figure = useFigure()
-watch(chosen, (step) => (figure.lit.value = step && now.value && step.kind !== 'harness' ? { kind: 'span', from_tap: step.group - 1, to_tap: step.group } : null), { immediate: true })
+watch(() => (anew.value ? null : chosen.value), (step) => (figure.lit.value = step && now.value && step.kind !== 'harness' ? { kind: 'span', from_tap: step.group - 1, to_tap: step.group } : null), { immediate: true })
 onUnmounted(() => (figure.lit.value = null))
 const { act, busy, refusal } = useAct()
 watch(chosen, () => (refusal.value = null))
