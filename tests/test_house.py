@@ -60,6 +60,13 @@ def test_imports_run_down_only(floor: str) -> None:
                 assert name.split(".")[0] not in OUTSIDE, f"{path.name} imports {name}"
 
 
+def test_what_is_on_record_is_read_by_those_who_know_every_kind_of_fact() -> None:
+    """The ledger's own registry knows a kind only once its module was loaded; `job.registry` loads them all."""
+    for floor in FLOORS[FLOORS.index("job") + 1 :]:
+        for path in (ROOT / floor).rglob("*.py"):
+            assert "saldatura.ledger.registry" not in imports(path), path.name
+
+
 def test_every_package_is_a_floor_of_the_house() -> None:
     assert {path.parent.name for path in ROOT.glob("*/__init__.py")} == set(FLOORS)
 

@@ -73,8 +73,12 @@ def test_damage_anywhere_is_told_in_a_line_or_leaves_the_rest_to_be_used(tmp_pat
         except DataFileError:
             continue
         opened += 1
-        # Where it comes upon damage as it starts it does not serve.
-        with contextlib.suppress(sqlite3.DatabaseError), client_of(bench) as client:
+        with contextlib.ExitStack() as served:
+            try:
+                client = served.enter_context(client_of(bench))
+            except sqlite3.DatabaseError:
+                # Where it comes upon damage as it starts it does not serve.
+                continue
             for route in ROUTES:
                 status = client.get(f"/api/{route}").status_code
                 assert status in (200, 404, 422, 503), (route, status, seed, number)

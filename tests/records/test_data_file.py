@@ -68,6 +68,34 @@ def test_what_is_not_a_sound_file_of_ours_is_told_apart(tmp_path: Path) -> None:
         assert path.read_bytes() == before
 
 
+def test_to_a_program_that_only_looks_a_sound_file_is_sound(tmp_path: Path) -> None:
+    path = tmp_path / "sound.sqlite3"
+    filled(path)
+    # A program of its own: here every kind of fact has been loaded by other tests.
+    looked = spawned(path, "check", str(path))
+    assert looked.returncode == 0, looked.stdout + looked.stderr
+
+
+@pytest.mark.parametrize("column", [b"CHECK (waits", b"CHECK (json_valid(outings", b"CHECK (simulated"])
+def test_a_rule_whose_column_is_no_text_any_more_is_damage(tmp_path: Path, column: bytes) -> None:
+    path, target = tmp_path / "damaged.sqlite3", tmp_path / "target.sqlite3"
+    filled(path)
+    whole = path.read_bytes()
+    assert column in whole
+    path.write_bytes(whole.replace(column, column[:-1] + b"\xcf"))
+    with unusable("damaged"):
+        Database(path, serving=True)
+    # Nor one whose letter is another.
+    for turned in (b"\xcf", b"x"):
+        path.write_bytes(whole.replace(column, column[:-1] + turned))
+        with unusable("damaged"):
+            told_of(path)
+        with unusable("damaged"):
+            data_file.restore(path, target)
+    assert not target.exists()
+    assert salvage.salvage(path, io.StringIO()) > 4
+
+
 def test_a_folder_that_cannot_be_written_is_no_damage(tmp_path: Path) -> None:
     # Written by nobody, even by root: a file stands where the folder should be.
     (tmp_path / "shop").write_text("a file")

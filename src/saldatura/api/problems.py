@@ -18,6 +18,7 @@ from saldatura.formats.pattern_file import PatternFileError
 from saldatura.formats.photo import PhotoError, PhotosBusy
 from saldatura.job.doubtful import Doubtful
 from saldatura.records.bench import AlreadyHere
+from saldatura.records.connection import is_damage
 from saldatura.records.facts import NoSuchJob
 from saldatura.records.hold import DataFileError
 from saldatura.records.stored import Damaged
@@ -140,8 +141,7 @@ def register(app: FastAPI) -> None:
 
     @app.exception_handler(sqlite3.DatabaseError)
     def spoilt(_request: Request, error: sqlite3.DatabaseError) -> JSONResponse:
-        # What SQLite says of a file that a disk has damaged; anything else is a failure of ours.
-        if not any(sign in str(error) for sign in ("malformed", "not a database", "decode")):
+        if not is_damage(error):
             raise error
         log.error("the data file is damaged: %s", error)
         return answer(503, Wrong("disk", "damaged", str(Damaged("what this asks for"))))

@@ -14,6 +14,7 @@ from platformdirs import user_cache_path
 import saldatura
 from saldatura.demo.scenario import build
 from saldatura.records import clock
+from saldatura.records.connection import opened_as
 from saldatura.records.database import Database
 
 MOMENT = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d+)?(?:Z|\+00:00)")
@@ -42,7 +43,7 @@ def fill(db: Database, folder: Path | None = None, now: datetime | None = None) 
 def _taken(db: Database, kept: Path, now: datetime) -> None:
     """Everything that is kept, into an empty data file, moved on to `now`."""
     shutil.copytree(_photos(kept), db.photos.folder, dirs_exist_ok=True)
-    with closing(sqlite3.connect(f"file:{kept}?mode=ro", uri=True)) as source:
+    with closing(opened_as(kept, "mode=ro")) as source:
         newest = datetime.fromisoformat(source.execute("SELECT max(at) FROM told").fetchone()[0])
         tables = [
             name for (name,) in source.execute("SELECT name FROM sqlite_master WHERE type = 'table' ORDER BY rowid")

@@ -23,7 +23,7 @@ from saldatura.formats.checksum import checksum, look_at, photo_of_text, photos_
 from saldatura.formats.plain import in_json
 from saldatura.job.admission import Admission
 from saldatura.job.facts import Fact, IntakeFact, JobFacts
-from saldatura.ledger.registry import read, written
+from saldatura.job.registry import read, written
 
 FORMAT = "saldatura-job"
 VERSION = 3

@@ -13,10 +13,9 @@ from pydantic import BaseModel
 
 from saldatura.formats.plain import cell, in_json
 from saldatura.job.facts import ChargeBegun, ChargeEnd, JobFacts, ReadingFact, SetFact
-from saldatura.job.registry import KINDS
+from saldatura.job.registry import KINDS, written
 from saldatura.job.standing import standing_of
 from saldatura.ledger.fact import Fact
-from saldatura.ledger.registry import written
 from saldatura.shop.cells.drawer import CellNow
 from saldatura.shop.facts import ShopFacts
 

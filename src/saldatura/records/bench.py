@@ -27,8 +27,7 @@ from saldatura.job.facts.pattern import TakePattern
 from saldatura.job.facts.photo import PhotoFact
 from saldatura.job.gates import common as gates
 from saldatura.job.moment import Moment
-from saldatura.job.registry import AGAINST
-from saldatura.ledger.registry import kind_of
+from saldatura.job.registry import AGAINST, kind_of
 from saldatura.records import facts, jobs, patterns, readings
 from saldatura.records.answers import Answers, log
 from saldatura.records.day_bench import DayBench

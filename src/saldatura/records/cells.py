@@ -7,8 +7,8 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from saldatura.battery.errors import Impossible, Refused
+from saldatura.job.registry import BASE, BY_FACT
 from saldatura.ledger.fact import Fact
-from saldatura.ledger.registry import BASE, BY_FACT
 from saldatura.records.clock import to_text
 from saldatura.records.stored import as_it_stands, by_kind, rows
 from saldatura.shop.cells.drawer import CellNow, Drawer

@@ -8,6 +8,7 @@ from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
+from saldatura.records.connection import is_damage, opened, opened_as
 from saldatura.records.hold import OWN_FILE, DataFileError, Hold, InUse
 from saldatura.records.photos import PhotoFiles, photos_of, photos_say, sync_folder
 
@@ -28,7 +29,7 @@ def migrations() -> Steps:
 
 def connect(path: Path) -> sqlite3.Connection:
     """A connection with our settings."""
-    connection = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=5)
+    connection = opened(path)
     connection.row_factory = sqlite3.Row
     # FULL: an acknowledged reading survives the plug being pulled, not only a crash of the program.
     for pragma in ("journal_mode = WAL", "synchronous = FULL", "foreign_keys = ON", "busy_timeout = 5000"):
@@ -59,7 +60,7 @@ def whose(connection: sqlite3.Connection, path: Path, steps: Steps | None = None
 @contextlib.contextmanager
 def looking(path: Path) -> Iterator[sqlite3.Connection]:
     """A connection that reads and writes nothing, but for what a kill left half done: that is first put right, as any writer would."""
-    db = sqlite3.connect(f"file:{path}?mode=ro", uri=True)
+    db = opened_as(path, "mode=ro")
     try:
         try:
             db.execute("PRAGMA schema_version").fetchone()
@@ -68,13 +69,10 @@ def looking(path: Path) -> Iterator[sqlite3.Connection]:
             if "readonly" not in str(error):
                 raise
             db.close()
-            db = sqlite3.connect(f"file:{path}?mode=rw", uri=True)
+            db = opened_as(path, "mode=rw")
             db.execute("PRAGMA schema_version").fetchone()
             db.execute("PRAGMA query_only = ON")
         yield db
-    except UnicodeDecodeError as error:
-        # SQLite complains of a damaged table in that table's own words.
-        raise sqlite3.DatabaseError("what it says of its own tables is no text") from error
     finally:
         db.close()
 
@@ -118,15 +116,24 @@ def not_broken(path: Path) -> None:
 
 def as_made(connection: sqlite3.Connection, path: Path, steps: Steps) -> None:
     """The file's tables are those that this program made: a page may hang together and say another thing of them. Raises DataFileError."""
-    if not _made(tuple(steps)) <= {tuple(row) for row in connection.execute(TABLES)}:
-        raise damaged(path, sqlite3.DatabaseError("its tables are not those that were made"))
+    if not tables_as_made(connection, steps):
+        raise damaged(path, sqlite3.DatabaseError(OTHER_TABLES))
 
 
-TABLES = "SELECT type, name, tbl_name, sql FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
+OTHER_TABLES = "its tables are not those that were made"
+
+
+def tables_as_made(connection: sqlite3.Connection, steps: Steps) -> bool:
+    """Whether a file that is up to date has the tables that these migrations make."""
+    return _made(tuple(steps)) <= {tuple(row) for row in connection.execute(TABLES)}
+
+
+# As bytes: what a disk has turned may be no text any more.
+TABLES = "SELECT CAST(name AS BLOB), CAST(tbl_name AS BLOB), CAST(sql AS BLOB) FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
 
 
 @cache
-def _made(steps: tuple[tuple[int, str], ...]) -> frozenset[tuple[str, ...]]:
+def _made(steps: tuple[tuple[int, str], ...]) -> frozenset[tuple[bytes, ...]]:
     """The tables that these migrations make."""
     with contextlib.closing(sqlite3.connect(":memory:")) as fresh:
         for _, sql in steps:
@@ -136,7 +143,7 @@ def _made(steps: tuple[tuple[int, str], ...]) -> frozenset[tuple[str, ...]]:
 
 def damaged(path: Path, error: sqlite3.DatabaseError) -> DataFileError:
     """What a file that SQLite cannot use is, in a line: locked, on a disk that is full or not to be written, or damaged."""
-    said = str(error)
+    said = " ".join(str(error).split())[:200]
     if isinstance(error, sqlite3.OperationalError):
         if "readonly" in said or "unable to open" in said:
             return DataFileError(
@@ -160,7 +167,7 @@ def copy_whole(connection: sqlite3.Connection, target: Path) -> None:
     partial = target.with_name(f"{target.name}.part")
     partial.unlink(missing_ok=True)
     try:
-        with contextlib.closing(sqlite3.connect(partial)) as copy:
+        with contextlib.closing(opened(partial)) as copy:
             os.chmod(partial, OWN_FILE)
             connection.backup(copy)
             copy.execute("PRAGMA journal_mode = DELETE")
@@ -189,9 +196,13 @@ def restore(backup: Path, target: Path) -> Path | None:
     not_cut_off(backup)
     try:
         with looking(backup) as check:
-            if not whose(check, backup):
+            version = whose(check, backup)
+            if not version:
                 raise DataFileError("no_backup", f"{backup.name} is no backup of Saldatura; nothing was changed")
             sound = check.execute("PRAGMA integrity_check(1)").fetchone()[0]
+            steps = migrations()
+            if sound == "ok" and version == steps[-1][0] and not tables_as_made(check, steps):
+                sound = OTHER_TABLES
     except sqlite3.DatabaseError as error:
         raise DataFileError(
             "no_backup", f"{backup.name} is no backup of Saldatura, or damaged ({error}); nothing was changed"
@@ -217,6 +228,10 @@ def restore(backup: Path, target: Path) -> Path | None:
         fresh.replace(target)
         sync_folder(target.parent)
         return kept
+    except sqlite3.DatabaseError as error:
+        if not is_damage(error):
+            raise damaged(target, error) from error
+        raise DataFileError("damaged", f"{backup.name} is damaged ({error}); nothing was changed") from error
     finally:
         hold.release()
 
@@ -238,7 +253,7 @@ def _set_aside(target: Path) -> Path | None:
     names = (target.with_name(f"{target.name}.before-restore{f'-{n}' if n > 1 else ''}") for n in range(1, 10_000))
     kept = next(name for name in names if not name.exists())
     try:
-        with contextlib.closing(sqlite3.connect(target)) as old:
+        with contextlib.closing(opened(target)) as old:
             old.execute("PRAGMA wal_checkpoint(TRUNCATE)")
             copy_whole(old, kept)
         PhotoFiles(target).copy_to(PhotoFiles(kept))

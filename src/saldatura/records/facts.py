@@ -12,9 +12,9 @@ from datetime import datetime
 from saldatura.battery.errors import Impossible
 from saldatura.battery.quantities import EARLIEST
 from saldatura.job.facts import Fact, JobFacts, ReadingFact, UnreadFact
+from saldatura.job.registry import BY_FACT, body_of, read, renumbered
 from saldatura.job.returns import cause_of, outings_of
 from saldatura.job.standing import standing_of
-from saldatura.ledger.registry import BY_FACT, body_of, read, renumbered
 from saldatura.records import jobs, readings, took
 from saldatura.records.clock import from_text, to_text
 from saldatura.records.readings import unread

@@ -9,8 +9,8 @@ from saldatura.job.assessment.words import pattern as words
 from saldatura.job.facts import Fact, JobFacts
 from saldatura.job.facts.pattern import LessonTaken, NewLesson, TakePattern
 from saldatura.job.moment import Moment
+from saldatura.job.registry import kind_of
 from saldatura.job.returns import cause_of
-from saldatura.ledger.registry import kind_of
 from saldatura.records import patterns
 from saldatura.shop.patterns.diff import accepted
 from saldatura.shop.patterns.facts import NewPattern

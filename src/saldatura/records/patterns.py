@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from saldatura.battery.quantities import Pack
+from saldatura.job.registry import BASE, BY_FACT
 from saldatura.job.returns import Outing
 from saldatura.ledger.fact import Fact
-from saldatura.ledger.registry import BASE, BY_FACT
 from saldatura.records.clock import to_text
 from saldatura.records.jobs import folded
 from saldatura.records.stored import as_it_stands, by_kind, from_json, rows

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import IO
 
+from saldatura.records.connection import opened_as
 from saldatura.records.data_file import looking
 from saldatura.records.hold import DataFileError
 
@@ -20,7 +21,7 @@ def salvage(path: Path, out: IO[str]) -> int:
             db = stack.enter_context(looking(path))
             tables = _tables(db)
         except sqlite3.DatabaseError:
-            db = stack.enter_context(contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro&immutable=1", uri=True)))
+            db = stack.enter_context(contextlib.closing(opened_as(path, "mode=ro&immutable=1")))
             try:
                 tables = _tables(db)
             except sqlite3.DatabaseError as error:

@@ -6,7 +6,16 @@ from collections import Counter
 from pathlib import Path
 
 from saldatura.records import cells, facts, patterns
-from saldatura.records.data_file import damaged, looking, migrations, not_cut_off, photos_beside, whose
+from saldatura.records.data_file import (
+    OTHER_TABLES,
+    damaged,
+    looking,
+    migrations,
+    not_cut_off,
+    photos_beside,
+    tables_as_made,
+    whose,
+)
 from saldatura.records.hold import DataFileError
 
 MOST_NAMED = 20
@@ -33,8 +42,13 @@ def told_of(path: Path) -> list[str]:
             ):
                 with contextlib.suppress(sqlite3.OperationalError):
                     lines.append(f"{db.execute(f'SELECT count(*) FROM {table}').fetchone()[0]} {what}.")
-            # A page may be whole and what is written on it not. An older file is read when it has been brought up to date.
-            if not wrong and version == migrations()[-1][0]:
+            # An older file is looked into when it has been brought up to date.
+            up_to_date = version == migrations()[-1][0]
+            # A rule of a table that is spoilt is seen by nobody who only reads.
+            if up_to_date and not tables_as_made(db, migrations()):
+                wrong.append(OTHER_TABLES)
+            # A page may be whole and what is written on it not.
+            if up_to_date and not wrong:
                 db.row_factory = sqlite3.Row
                 unread = [*facts.unread_of(db), *cells.unread_of(db), *patterns.unread_of(db)]
                 rest = f" and {len(unread) - MOST_NAMED} more" if len(unread) > MOST_NAMED else ""

@@ -5,8 +5,8 @@ import logging
 import sqlite3
 from typing import Any
 
+from saldatura.job.registry import BY_NAME
 from saldatura.ledger.fact import Fact
-from saldatura.ledger.registry import BY_NAME
 from saldatura.records.clock import from_text
 from saldatura.records.hold import DataFileError
 
