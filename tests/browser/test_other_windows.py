@@ -144,6 +144,36 @@ def test_the_shops_card(page: Page, own: httpx.Client) -> None:
     assert own.get("/api/prices").json()["labour_h"] == 52
 
 
+def test_the_meter(page: Page, own: httpx.Client) -> None:
+    def told(*ranges: tuple[float, float, float, float]) -> None:
+        rows = [dict(zip(("to_v", "percent", "digits", "resolution_v"), r, strict=True)) for r in ranges]
+        body = {**own.get("/api/meter").json(), "ranges": rows}
+        own.post("/api/meter", json=body).raise_for_status()
+
+    told((6, 0.5, 2, 0.001), (60, 0.8, 3, 0.01))
+    page.goto(f"{own.base_url}/bench")
+    percent, digits = (page.get_by_label(f"range 1, {what}") for what in ("percent", "digits"))
+    expect(percent).to_have_value("0.5")
+    # What another window saved is shown, where nothing is typed.
+    told((6, 0.4, 2, 0.001), (60, 0.7, 3, 0.01))
+    expect(percent).to_have_value("0.4")
+    percent.fill("0.3")
+    let_go = held_back(page, "**/api/meter")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Enter")
+    digits.fill("4")
+    let_go()
+    expect(page.get_by_role("status").filter(has_text="Saved for sets")).to_be_visible()
+    expect(digits).to_have_value("4")
+    # What is typed stays, whatever another window saves, until it is saved itself.
+    told((600, 1, 1, 0.1))
+    page.get_by_role("button", name="Save the meter").click()
+    until(lambda: own.get("/api/meter").json()["ranges"][0]["digits"] == 4)
+    now = own.get("/api/meter").json()
+    assert [(r["to_v"], r["percent"], r["digits"]) for r in now["ranges"]] == [(6, 0.3, 4), (60, 0.7, 3)]
+    assert (now["percent"], now["digits"]) == (0.3, 4)
+
+
 def test_a_pattern_that_is_worked_on_while_it_is_signed(page: Page, own: httpx.Client) -> None:
     new = {"sheet": {**SHEET, "opening": []}, "by": "Ilka", "why": "first of it"}
     number = own.post("/api/patterns", json=new).raise_for_status().json()["id"]
