@@ -172,6 +172,12 @@ def test_the_meter(page: Page, own: httpx.Client) -> None:
     now = own.get("/api/meter").json()
     assert [(r["to_v"], r["percent"], r["digits"]) for r in now["ranges"]] == [(6, 0.3, 4), (60, 0.7, 3)]
     assert (now["percent"], now["digits"]) == (0.3, 4)
+    # What is wrong names its field, and the others keep what was typed.
+    percent.fill("")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_have_text("range 1, percent: must be a number")
+    expect(percent).to_have_attribute("aria-invalid", "true")
+    expect(digits).to_have_value("4")
 
 
 def test_a_pattern_that_is_worked_on_while_it_is_signed(page: Page, own: httpx.Client) -> None:

@@ -29,7 +29,15 @@ watch(meter, (m) => m && follow(written(m), shown), { immediate: true })
 
 const choose = (key: string) => (rows.value = (terms.value?.meters.find((m) => m.key === key)?.ranges ?? []).map(text))
 const another = () => rows.value.push({ to_v: '', percent: rows.value.at(-1)?.percent ?? '', digits: rows.value.at(-1)?.digits ?? '', resolution_v: '' })
-const wrongRow = computed(() => refusal.value?.lines.find((l) => l.field.startsWith('ranges'))?.message ?? null)
+// A line of one field names it as the table does.
+const wrongIn = (row: number, column: keyof Row) => refusal.value?.lines.find((line) => line.field === `ranges.${row}.${column}`)
+const wrong = computed(() => {
+  const lines = refusal.value?.lines.filter((line) => line.field.startsWith('ranges')) ?? []
+  return (lines.length ? lines : (refusal.value?.lines ?? [])).map((line) => {
+    const [, row, column] = line.field.split('.')
+    return column && column in LABELS ? `range ${Number(row) + 1}, ${LABELS[column as keyof Row]}: ${line.message}` : line.message
+  })
+})
 
 const number = (typed: string, unit?: 'V' | '%') => sent(typed, unit) as number
 function typed(): Schemas['Meter'] {
@@ -61,13 +69,13 @@ async function keep() {
       <thead><tr><th>range to, V</th><th>± percent of reading</th><th>± digits</th><th>one digit is, V</th><th><span class="visually-hidden">remove</span></th></tr></thead>
       <tbody>
         <tr v-for="(r, i) in rows" :key="i">
-          <td v-for="field in (['to_v', 'percent', 'digits', 'resolution_v'] as const)" :key="field"><ElInput v-model="r[field]" inputmode="decimal" :aria-label="`range ${i + 1}, ${LABELS[field]}`" /></td>
+          <td v-for="field in (['to_v', 'percent', 'digits', 'resolution_v'] as const)" :key="field"><ElInput v-model="r[field]" inputmode="decimal" :aria-label="`range ${i + 1}, ${LABELS[field]}`" :aria-invalid="Boolean(wrongIn(i, field))" /></td>
           <td><button v-if="rows.length > 1" type="button" class="linklike" :aria-label="`leave range ${i + 1} out`" @click="rows.splice(i, 1)">remove</button></td>
         </tr>
       </tbody>
     </table>
     <button type="button" class="linklike first" @click="another">add a range</button>
-    <p v-if="refusal" class="error" role="alert">{{ wrongRow ?? refusal.message }}</p>
+    <div v-if="refusal" role="alert"><p v-for="line in wrong" :key="line" class="error">{{ line }}</p></div>
     <div class="keep"><ElButton type="primary" native-type="submit" :loading="busy">Save the meter</ElButton><span v-if="kept" role="status">Saved for sets begun from now on.</span></div>
   </form>
 </template>
