@@ -25,6 +25,8 @@ from saldatura.battery.limits.policy import DEFAULT_POLICY
 from saldatura.job.minding.charge import capacity_told
 
 CASES, FULL_V = 120, 4.2
+# A charger that is read by hand, or a log that broke off and began again.
+LOOKS = 7
 F, GAS, KELVIN, SHELLS = 96485.33, 8.314, 298.15, 24
 
 
@@ -129,9 +131,9 @@ class Cell:
         return np.array(rows)
 
 
-def _case(seed: int, known: bool) -> tuple[list[float], list[bool], float, bool | None]:
+def _case(seed: int, known: bool) -> tuple[list[float], list[bool], float, bool | None, bool | None]:
     """Shares by which each forecast misses the finish, whether its range held it, milliseconds that the last fit took, and whether
-    the capacity told at the end held the true one (None: none was told).
+    the capacity told at the end held the true one (None: none was told), by all that was measured and by a few looks.
     """
     rng = np.random.default_rng(seed)
     rated, c_rate = float(rng.choice([2.0, 2.6, 5.0])), float(rng.uniform(0.2, 0.7))
@@ -159,9 +161,14 @@ def _case(seed: int, known: bool) -> tuple[list[float], list[bool], float, bool 
         assert found is not None
         missed.append(abs(found.duration_s - truth) / truth)
         held.append(found.duration_low_s <= truth <= found.duration_high_s)
-    last = fit_charge(asked, Series.from_rows(rows), known, known, DEFAULT_POLICY)
-    told = capacity_told(last, asked) if last is not None else None
-    return missed, held, took, None if told is None else abs(told[0] - cell.q) <= told[1]
+
+    def right(seen: NDArray[np.float64]) -> bool | None:
+        last = fit_charge(asked, Series.from_rows(seen), known, known, DEFAULT_POLICY)
+        told = capacity_told(last, asked) if last is not None else None
+        return None if told is None else abs(told[0] - cell.q) <= told[1]
+
+    few = rows[np.sort(rng.choice(len(rows), LOOKS, replace=False))]
+    return missed, held, took, right(rows), right(few)
 
 
 def figures() -> list[Figure]:
@@ -183,15 +190,18 @@ def figures() -> list[Figure]:
                 )
             )
     took = np.array([f[2] for f in found])
-    capacities = [f[3] for f in found if f[3] is not None]
-    told.append(
-        Figure(
-            "capacity told by a charge, of cells as labelled",
-            f"told of {len(capacities) / CASES:.0%}; its range (± 10 % and more) holds the true one in {np.mean(capacities):.0%}",
-            "90 %",
-            bool(np.mean(capacities) >= 0.9),
-        )
+    by_all, by_few = (
+        [right for right in held if right is not None] for held in ([f[3] for f in found], [f[4] for f in found])
     )
+    for capacities, by, least in ((by_all, "a charge", 0.9), (by_few, f"{LOOKS} looks at a charge", 0.85)):
+        told.append(
+            Figure(
+                f"capacity told by {by}, of cells as labelled",
+                f"told of {len(capacities) / CASES:.0%}; its range (± 10 % and more) holds the true one in {np.mean(capacities):.0%}",
+                f"≥ {least:.0%}",
+                bool(np.mean(capacities) >= least),
+            )
+        )
     told.append(
         Figure(
             "one fit of a running charge", f"median {np.median(took):.0f} ms", "≤ 500 ms", bool(np.median(took) <= 500)

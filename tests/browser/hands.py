@@ -12,6 +12,31 @@ from pypdf import PdfReader
 
 from running import PATIENT_S
 
+# Key codes as Windows counts them, which the browser wants beside the name.
+CODES = {"Enter": 13, "u": 85}
+BOUNCES_S = 0.03
+ASKS = "Enter once more keeps it"
+
+
+def bounced(page: Page, key: str = "Enter") -> None:
+    """A key that strikes twice within 30 ms by its own clock, however late a busy machine comes to the second one."""
+    keyboard = page.context.new_cdp_session(page)
+    first = time.time() - BOUNCES_S
+    for struck in (first, first + BOUNCES_S):
+        named = {"key": key, "code": key if len(key) > 1 else f"Key{key.upper()}", "windowsVirtualKeyCode": CODES[key]}
+        text = "\r" if key == "Enter" else key
+        keyboard.send("Input.dispatchKeyEvent", {"type": "keyDown", "text": text, "timestamp": struck, **named})
+        keyboard.send("Input.dispatchKeyEvent", {"type": "keyUp", "timestamp": struck, **named})
+    keyboard.detach()
+
+
+def once_more(page: Page) -> None:
+    """A hand that has read the question: it is on the screen, and a moment has gone by."""
+    expect(page.get_by_text(ASKS)).to_be_visible()
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    page.wait_for_timeout(300)
+    page.keyboard.press("Enter")
+
 
 def work_through(page: Page, bench: httpx.Client, job: int, until: str | None = None, case: bool = False) -> None:
     """Each step of the list as the page offers it: read where it asks for a reading, else ticked; `case`: what closes the case as well."""

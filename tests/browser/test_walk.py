@@ -14,6 +14,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from running import started
+from tests.browser.hands import ASKS, bounced, once_more
 from tests.browser.test_journey import tab_to
 
 
@@ -62,11 +63,6 @@ def press(page: Page, *keys: str) -> None:
         page.keyboard.press(key)
 
 
-def twice(page: Page, key: str = "Enter") -> None:
-    """A key that bounces."""
-    press(page, key, key)
-
-
 def heading(page: Page, words: str) -> None:
     expect(page.get_by_role("heading", level=1)).to_contain_text(words)
 
@@ -97,15 +93,27 @@ def take_in(page: Page, shop: Shop, chemistry: str, series: int, rated: str) -> 
     tab_to(page, "Is the case or a cell swollen?", 90)
     press(page, *"nnnnnn")
     tab_to(page, "Take it in")
-    twice(page)
+    bounced(page)
     # Hundreds of Ah are asked about, and the hand is led to the field.
     expect(page.get_by_role("alert").first).to_contain_text("is it meant")
     expect(page.get_by_label("Rated, Ah")).to_be_focused()
     press(page, "Control+a")
     page.keyboard.type(rated.replace(".", ","))
-    twice(page)
+    bounced(page)
     page.wait_for_url("**/probe")
     return int(page.url.split("/")[-2])
+
+
+# A machine that takes its time to paint a question, and comes to the next key long after it was struck.
+SLOW_TO_ASK = """() => {
+  const watch = new MutationObserver(() => {
+    if (!document.querySelector('[role=alert]')) return
+    watch.disconnect()
+    const until = performance.now() + 400
+    while (performance.now() < until);
+  })
+  watch.observe(document.body, { subtree: true, childList: true })
+}"""
 
 
 def read(page: Page, truth: Truth, name: str, volts: str, asked: bool = False) -> None:
@@ -125,12 +133,13 @@ def read(page: Page, truth: Truth, name: str, volts: str, asked: bool = False) -
         press(page, "Escape")
         expect(entry).to_have_value("")
     page.keyboard.type(volts.replace(".", ",") if n % 2 else volts)
-    twice(page)
+    if asked:
+        page.evaluate(SLOW_TO_ASK)
+    bounced(page)
     if asked:
         # A key that bounced has confirmed nothing; a hand that has read the question does.
-        expect(page.get_by_role("alert")).to_contain_text("Enter once more keeps it")
-        page.wait_for_timeout(300)
-        press(page, "Enter")
+        expect(page.get_by_role("alert")).to_contain_text(ASKS)
+        once_more(page)
     # On the disk before the next point is announced.
     expect(page.get_by_role("heading", level=1)).not_to_contain_text(name)
     truth.standing[name.split(",")[0].lower()] = float(volts)
@@ -165,7 +174,7 @@ def compare(shop: Shop, job: int, truth: Truth) -> None:
 def undo(page: Page, words: str, truth: Truth) -> None:
     """The act just done is taken back, once, however the key bounces."""
     expect(page.locator(".last .words").first).to_have_text(words)
-    twice(page, "u")
+    bounced(page, "u")
     expect(page.get_by_text(f"Taken back: {words}")).to_be_visible()
     truth.did("taken_back")
 
@@ -188,7 +197,7 @@ def test_a_string_with_a_low_group_is_levelled_through_a_killed_server(browser: 
     expect(page.locator(".entry input")).to_have_value("7.61")
     # The line may have been cut just then; the number is back in the field for as long as it is not on the disk.
     for _ in range(3):
-        twice(page)
+        bounced(page)
         with contextlib.suppress(AssertionError):
             expect(page.get_by_role("heading", level=1)).to_contain_text("Tap 3", timeout=15_000)
             break
@@ -219,7 +228,7 @@ def test_a_string_with_a_low_group_is_levelled_through_a_killed_server(browser: 
     shows = page.get_by_label("Group 2 shows, V")
     expect(shows).to_be_focused()
     page.keyboard.type("3,75")
-    twice(page)
+    bounced(page)
     expect(shows).to_have_value("")
     # What was 3.75 in the wrong field once ended the charge: it still runs.
     heading(page, "Group 2 is on the charger")
@@ -247,8 +256,7 @@ def test_an_open_wire_is_proved_on_the_tabs_mended_and_read_again_where_it_was(b
         press(page, "Enter")
         if volts == "6.62":
             # Two cells' worth is asked about; it is what the meter shows.
-            page.wait_for_timeout(300)
-            press(page, "Enter")
+            once_more(page)
         truth.standing[name.lower()] = float(volts)
         truth.did("reading")
     read(page, truth, "Pack terminals", "13.24")
@@ -298,11 +306,11 @@ def test_a_nickel_pack_is_handed_back_signed_once_and_opened_again(browser: Brow
     page.goto(f"{shop.address}/jobs/{job}/hand-over")
     tab_to(page, "Who signs")
     page.keyboard.type("Ilka")
-    twice(page)
+    bounced(page)
     # It is led to what is missing.
     expect(page.get_by_label("Why it goes back without a pass")).to_be_focused()
     page.keyboard.type("capacity not asked for")
-    twice(page)
+    bounced(page)
     heading(page, "Signed and handed over")
     truth.did("sign_off")
     # By the address bar, too, nothing is read any more; opened again with a reason it is.
@@ -314,10 +322,10 @@ def test_a_nickel_pack_is_handed_back_signed_once_and_opened_again(browser: Brow
     tab_to(page, "Who opens it")
     press(page, "Control+a")
     page.keyboard.type("Bero")
-    twice(page)
+    bounced(page)
     expect(page.get_by_label("Why it is opened again")).to_be_focused()
     page.keyboard.type("the customer came back")
-    twice(page)
+    bounced(page)
     heading(page, "Not proved")
     truth.did("reopened")
     undo(page, "the reopening", truth)
@@ -341,7 +349,7 @@ def test_a_pouch_pack_whose_charger_overshot_is_let_down_and_goes_as_scrap(brows
     tab_to(page, "Is the case or a cell swollen?")
     press(page, *"ynnnnn")
     tab_to(page, "Record the answers")
-    twice(page)
+    bounced(page)
     heading(page, "In quarantine")
     truth.did("safety", 2)
     page.goto(f"{shop.address}/jobs/{job}/probe")
@@ -352,10 +360,10 @@ def test_a_pouch_pack_whose_charger_overshot_is_let_down_and_goes_as_scrap(brows
     for label, words in (("Who signs", "Ilka"), ("Why it is scrapped", "swollen after overcharge")):
         tab_to(page, label)
         page.keyboard.type(words)
-    twice(page)
+    bounced(page)
     expect(page.get_by_label("Where it went")).to_be_focused()
     page.keyboard.type("collection point, sand drum")
-    twice(page)
+    bounced(page)
     heading(page, "Scrapped")
     truth.did("sign_off")
     compare(shop, job, truth)

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from running import PATIENT_S
 from saldatura.job.assessment.words import equipped as equipped_words
 from saldatura.job.assessment.words import handing as handing_words
-from tests.browser.hands import printed, proved, signed, work_through
+from tests.browser.hands import ASKS, once_more, printed, proved, signed, work_through
 from tests.saying import says
 
 
@@ -57,13 +57,15 @@ def read_groups(page: Page, *typed: str) -> None:
     page.keyboard.press("p")
     for k, volts in enumerate(typed, start=1):
         last = k == len(typed)
-        expect(page.get_by_role("heading", level=1)).to_have_text("Pack terminals" if last else f"Group {k}")
+        heading, asked = page.get_by_role("heading", level=1), page.get_by_text(ASKS)
+        point = "Pack terminals" if last else f"Group {k}"
+        expect(heading).to_have_text(point)
         page.locator(".entry input").press_sequentially(volts)
         page.keyboard.press("Enter")
-        page.wait_for_timeout(300)
-        if page.get_by_text("Enter once more keeps it").count():
-            page.keyboard.press("Enter")
-        expect(page.get_by_role("heading", level=1)).not_to_have_text("Pack terminals" if last else f"Group {k}")
+        expect(asked.or_(heading.filter(has_not_text=point))).to_be_visible()
+        if asked.count():
+            once_more(page)
+        expect(heading).not_to_have_text(point)
 
 
 def choose(page: Page, demo: str, job: int, option: str, **priced: str) -> None:

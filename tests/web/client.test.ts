@@ -11,7 +11,7 @@ async function fresh(answer: (url: string) => Response) {
     return answer(request.url)
   })
   const { client, settled, Refusal } = await import('@/api/client')
-  const wait = () => new Promise((done) => setTimeout(done, 170))
+  const wait = () => new Promise((done) => setTimeout(done, 400))
   const note = (text: string) => settled(client.POST('/api/jobs/{job_id}/notes', { baseUrl: 'http://127.0.0.1', params: { path: { job_id: 1 } }, body: { evidence: [], text } })).catch((e: unknown) => e as InstanceType<typeof Refusal>)
   return { note, wait }
 }

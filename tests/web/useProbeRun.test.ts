@@ -101,7 +101,7 @@ describe('a probe run', () => {
     // A key that bounces confirms nothing; one that comes after the question is read does.
     await run.accept()
     expect(posted.at(-1)?.volts).toBe(8.22)
-    await new Promise((read) => setTimeout(read, 200))
+    await new Promise((read) => setTimeout(read, 400))
     await run.accept()
     expect(posted.at(-1)?.volts).toBe(30.5)
     expect(run.current.value?.words).toBe('pack terminals')

@@ -4,6 +4,8 @@ import { useVolts } from '@/composables/useVolts'
 
 const field = () => useVolts(() => 'group 2', () => ({ low: 3.9, high: 4.22 }), () => ({ low: -0.5, high: 4.5 }))
 
+const painted = () => new Promise((done) => setTimeout(done, 100))
+
 describe('a voltage as it is typed anywhere', () => {
   beforeEach(() => void vi.useFakeTimers({ toFake: ['performance'] }))
   afterEach(() => void vi.useRealTimers())
@@ -37,8 +39,10 @@ describe('a voltage as it is typed anywhere', () => {
   it('asks once about what cannot be; a key that bounced has not read the question, and another number is asked about anew', async () => {
     const one = field()
     one.text.value = '12.33'
+    await nextTick()
     expect(one.take()).toBeNull()
     expect(one.questioned.value).toContain('between −0.50 and 4.50 V')
+    await painted()
     vi.advanceTimersByTime(60)
     expect(one.take()).toBeNull()
     vi.advanceTimersByTime(300)

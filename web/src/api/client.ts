@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch'
+import { Question } from '@/composables/question'
 import { useSettings } from '@/composables/useSettings'
 import type { components, paths } from './schema'
 
@@ -10,8 +11,7 @@ const settings = useSettings()
 
 export const client = createClient<paths>({ baseUrl: '' })
 
-const BOUNCE_MS = 150
-const asked = new Map<string, number>()
+const asked = new Map<string, Question>()
 const keys = new WeakMap<Request, string>()
 
 /** What the program asked about is kept when the same is sent once more; a key that bounced has not read the question. */
@@ -19,8 +19,7 @@ const confirming: Middleware = {
   async onRequest({ request }) {
     if (request.method !== 'POST' || request.headers.get('content-type') !== 'application/json') return
     const key = `${request.url} ${await request.clone().text()}`
-    const since = asked.get(key)
-    const sure = since !== undefined && performance.now() - since > BOUNCE_MS
+    const sure = asked.get(key)?.answeredBy(key) ?? false
     const sent = sure ? new Request(`${request.url}${request.url.includes('?') ? '&' : '?'}sure=true`, request) : request
     if (sure) asked.delete(key)
     keys.set(sent, key)
@@ -30,7 +29,9 @@ const confirming: Middleware = {
     if (response.status !== 409) return
     const key = keys.get(request)
     const body = (await response.clone().json().catch(() => null)) as Schemas['Problem'] | null
-    if (key && body?.asked) asked.set(key, asked.get(key) ?? performance.now())
+    if (!key || !body?.asked || asked.has(key)) return
+    asked.set(key, new Question())
+    asked.get(key)!.ask(key)
   },
 }
 /** Acts of this page are told from those of other sites' pages by what only it was given. */

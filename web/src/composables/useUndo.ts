@@ -1,5 +1,6 @@
 import { computed, shallowRef } from 'vue'
 import { client, settled } from '@/api/client'
+import { pressedAt } from './question'
 import { useAct } from './useAct'
 import { useJob } from './useJob'
 
@@ -15,7 +16,7 @@ export function useUndo() {
   let at = 0
 
   async function undo() {
-    if (!last.value || busy.value || performance.now() - at < BOUNCE_MS) return
+    if (!last.value || busy.value || pressedAt() - at < BOUNCE_MS) return
     const { fact, words } = last.value
     const params = { path: { job_id: job.value.facts.id } }
     if (await act(() => settled(client.POST('/api/jobs/{job_id}/taken-back', { params, body: { fact, reason: 'undone' } })))) undone.value = words
@@ -24,7 +25,7 @@ export function useUndo() {
 
   const again = computed(() => job.value.assessment.redo ?? null)
   async function redo() {
-    if (!again.value || busy.value || performance.now() - at < BOUNCE_MS) return
+    if (!again.value || busy.value || pressedAt() - at < BOUNCE_MS) return
     const { path, body } = again.value
     // It goes where it went first, past the same gates; what was asked about was answered then.
     const to = `/api/jobs/{job_id}/${path}` as '/api/jobs/{job_id}/notes'

@@ -1,8 +1,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { volts } from './format'
 import { parseVolts, type Range, stepOf } from './parseVolts'
-
-const BOUNCE_MS = 150
+import { Question } from './question'
 
 export interface Taken {
   volts: number
@@ -14,7 +13,7 @@ export function useVolts(what: () => string, expected: () => Range, plausible: (
   const text = ref('')
   const questioned = shallowRef<string | null>(null)
   const wrong = shallowRef<string | null>(null)
-  let asked = { text: '', at: 0 }
+  const question = new Question()
 
   const meant = computed(() => parseVolts(text.value, expected(), plausible()))
   /** Digits without a point are taken for volts: how, so that nobody is surprised. */
@@ -30,9 +29,8 @@ export function useVolts(what: () => string, expected: () => Range, plausible: (
     }
     const { low, high } = plausible()
     if (value < low || value > high) {
-      const confirmed = asked.text === text.value && questioned.value !== null && performance.now() - asked.at > BOUNCE_MS
-      if (!confirmed) {
-        if (questioned.value === null) asked = { text: text.value, at: performance.now() }
+      if (questioned.value === null || !question.answeredBy(text.value)) {
+        if (questioned.value === null) question.ask(text.value)
         questioned.value = `${volts(value, 2)} V cannot be right at ${what()}: it lies between ${volts(low, 2)} and ${volts(high, 2)} V.`
         return null
       }
@@ -42,7 +40,7 @@ export function useVolts(what: () => string, expected: () => Range, plausible: (
 
   function clear() {
     text.value = ''
-    asked = { text: '', at: 0 }
+    question.drop()
   }
 
   return { clear, preview, questioned, take, text, wrong }

@@ -5,6 +5,7 @@ import { parseNumber, parseVolts } from '@/composables/parseVolts'
 import { useAct } from '@/composables/useAct'
 import { useLive } from '@/composables/useLive'
 import { useMeter } from '@/composables/useMeter'
+import { Question } from '@/composables/question'
 import { say, tone } from '@/composables/useVoice'
 import { type NotedLead, parseLead } from './parseLead'
 
@@ -31,7 +32,7 @@ export function useLeadRun(job: ComputedRef<JobView>) {
   const text = ref('')
   // A name that was put into the field by itself is typed over: the view selects it when this changes.
   const prefilled = ref(0)
-  let questioned = ''
+  const question = new Question()
   const said = shallowRef<string | null>(null)
 
   // A virtual pack's bundle: the leads that hang off it and are not measured yet.
@@ -62,8 +63,8 @@ export function useLeadRun(job: ComputedRef<JobView>) {
     if (measuring.value) {
       const known = leads.value.map((l) => l.lead)
       const typed = (held.value && known.length ? read() : null) ?? parseLead(text.value, known, span.value) ?? read()
-      if (typed && Math.abs(typed.volts) > span.value.high && said.value === null && questioned !== text.value) {
-        questioned = text.value
+      if (typed && Math.abs(typed.volts) > span.value.high && !question.answeredBy(text.value)) {
+        question.ask(text.value)
         said.value = `${typed.volts} V is more than the whole string can have, ${span.value.high.toFixed(1)} V; Enter once more keeps it`
       } else if (typed) await note({ ...typed, corrects: known.includes(typed.lead) && !('again' in typed) && !held.value })
       else said.value = leads.value.length ? `“${text.value}” has no volts; type the lead and its reading, such as red 11.62` : 'Name the lead that all others are measured against'
@@ -100,6 +101,7 @@ export function useLeadRun(job: ComputedRef<JobView>) {
   }
 
   function done() {
+    question.drop()
     text.value = ''
     tone(joining.value?.pins.some((p) => p.state === 'wrong') ? 'questioned' : 'accepted')
   }

@@ -4,13 +4,13 @@ import { type JobView, keepJob } from '@/api/queries'
 import { parseVolts, stepOf } from '@/composables/parseVolts'
 import { splitLine } from '@/forms/quantity'
 import type { Point } from '@/composables/useFigure'
+import { Question } from '@/composables/question'
 import { say, tone } from '@/composables/useVoice'
 
 export type RunPoint = Schemas['RunPoint']
 type Purpose = 'probe' | 'prove' | 'load'
 export type Scheme = string
 
-const BOUNCE_MS = 150
 // A pin that is read again moves by less, unless something was done to it.
 const CHANGED_V = 0.1
 
@@ -142,15 +142,14 @@ export function useProbeRun(job: ComputedRef<JobView>, purpose: Purpose, order: 
   let storing = false
   // The line that was put back because of a refusal.
   let kept = ''
-  let questionedAt = 0
-  watch(questioned, () => (questionedAt = performance.now()), { flush: 'sync' })
+  const question = new Question()
+  watch(questioned, (now) => (now ? question.ask(now.text) : question.drop()), { flush: 'sync' })
 
   /** Take the line as it stands: each number in turn for each point in turn; what is refused or questioned stays. */
   async function accept() {
     const typed = splitLine(text.value)
     if (!typed.length && !storing) held.value = aside.value = null
-    // A key that bounced twice has not read the question.
-    const confirmed = questioned.value?.text === text.value && performance.now() - questionedAt > BOUNCE_MS
+    const confirmed = question.answeredBy(text.value)
     queue.push(...typed.map((each) => ({ typed: each, confirmed })))
     if (!queue.length) return
     questioned.value = null
