@@ -1,30 +1,33 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { pressedAt } from '@/composables/hand'
+import { Question } from '@/composables/question'
 
 /** A page that comes to what is pressed when it likes: events carry when the hand pressed, and frames come when they are let. */
 describe('something that was asked about', () => {
   const frames: (() => void)[] = []
-  let now = 1000
-  const press = (at: number, kind = 'keydown') => dispatchEvent(Object.defineProperty(new Event(kind), 'timeStamp', { value: at }))
+  // One page for all: what was pressed for one test lies long before the next.
+  let base = 0
+  let now = 0
+  const press = (at: number, kind = 'keydown', key = 'Enter') => dispatchEvent(Object.defineProperty(kind === 'keydown' ? new KeyboardEvent(kind, { key, cancelable: true }) : new Event(kind), 'timeStamp', { value: base + at }))
   async function paint(at: number) {
     for (let n = 0; n < 2; n++) {
       await Promise.resolve()
       await Promise.resolve()
-      now = at
+      now = base + at
       frames.splice(0).forEach((run) => run())
     }
     await new Promise((done) => setTimeout(done))
   }
-  async function asked() {
-    vi.resetModules()
-    const { pressedAt, Question } = await import('@/composables/question')
+  function asked() {
     const question = new Question()
     press(1000)
     question.ask('12.3')
-    return { pressedAt, question }
+    return question
   }
   beforeEach(() => {
     frames.length = 0
-    now = 1000
+    base += 100_000
+    now = base + 1000
     vi.stubGlobal('requestAnimationFrame', (run: () => void) => frames.push(run))
     vi.spyOn(performance, 'now').mockImplementation(() => now)
   })
@@ -34,7 +37,7 @@ describe('something that was asked about', () => {
   })
 
   it('is answered by a hand that pressed after it was painted', async () => {
-    const { question } = await asked()
+    const question = asked()
     await paint(1400)
     press(1900)
     expect(question.answeredBy('12.3')).toBe(true)
@@ -44,25 +47,36 @@ describe('something that was asked about', () => {
   })
 
   it.each([1030, 1399, 1500])('is not answered by a key struck at %d ms, however late it is come to', async (at) => {
-    const { question } = await asked()
+    const question = asked()
     await paint(1400)
-    now = 5000
+    now = base + 5000
     press(at)
     expect(question.answeredBy('12.3')).toBe(false)
   })
 
-  it('is not answered before anybody can have seen it', async () => {
-    const { question } = await asked()
+  it('is not answered before anybody can have seen it', () => {
+    const question = asked()
     press(9000)
     expect(question.answeredBy('12.3')).toBe(false)
   })
 
-  it('takes the click of a press for that press, and a click of its own for one', async () => {
-    const { pressedAt } = await asked()
+  it('takes the click of a press for that press, and a click of its own for one', () => {
+    asked()
     press(1500, 'click')
-    expect(pressedAt()).toBe(1000)
-    now = 4000
+    expect(pressedAt()).toBe(base + 1000)
+    now = base + 4000
     press(4000, 'click')
-    expect(pressedAt()).toBe(4000)
+    expect(pressedAt()).toBe(base + 4000)
+  })
+
+  it('lets a key that bounces do nothing twice, and leaves what is typed', () => {
+    const done: string[] = []
+    const heard = (event: Event) => done.push((event as KeyboardEvent).key)
+    addEventListener('keydown', heard)
+    const keys: [number, string][] = [[2000, 'Enter'], [2030, 'Enter'], [2200, 'Enter'], [2300, 'PageDown'], [2320, 'PageDown'], [2400, '1'], [2405, '1'], [2410, 'Enter'], [2415, '1'], [2420, 'Enter']]
+    const went = keys.map(([at, key]) => press(at, 'keydown', key))
+    removeEventListener('keydown', heard)
+    expect(went).toEqual([true, false, true, true, false, true, true, true, true, true])
+    expect(done).toEqual(['Enter', 'Enter', 'PageDown', '1', '1', 'Enter', '1', 'Enter'])
   })
 })

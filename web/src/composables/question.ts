@@ -1,22 +1,8 @@
 import { nextTick } from 'vue'
+import { pressedAt } from './hand'
 
-/** A key that bounces strikes again within this, ms; a hand that has read a question takes longer. */
-const BOUNCE_MS = 150
-/** A click so soon after a press is that press, ms. */
-const ITS_CLICK_MS = 1000
-
-let pressed: number | null = null
-let handled = -Infinity
-function press(event: Event) {
-  pressed = event.timeStamp
-  handled = performance.now()
-}
-for (const kind of ['keydown', 'pointerdown']) addEventListener(kind, press, true)
-// Whoever presses by other means than key and pointer clicks.
-addEventListener('click', (event) => performance.now() - handled > ITS_CLICK_MS && press(event), true)
-
-/** When the hand pressed for what is being done, ms: by the event's own clock, for a slow machine comes to it late. Before any press: now. */
-export const pressedAt = () => pressed ?? performance.now()
+/** A hand that has read a question takes longer than this, ms. */
+const READS_MS = 150
 
 const frame = () => new Promise((done) => requestAnimationFrame(done))
 /** When what is on its way to the page has been painted, ms. */
@@ -38,7 +24,7 @@ export class Question {
   }
 
   answeredBy(what: string): boolean {
-    return this.asked?.what === what && pressedAt() - this.asked.seen > BOUNCE_MS
+    return this.asked?.what === what && pressedAt() - this.asked.seen > READS_MS
   }
 
   drop() {

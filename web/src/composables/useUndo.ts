@@ -1,6 +1,6 @@
 import { computed, shallowRef } from 'vue'
 import { client, settled } from '@/api/client'
-import { pressedAt } from './question'
+import { pressedAt } from './hand'
 import { useAct } from './useAct'
 import { useJob } from './useJob'
 
