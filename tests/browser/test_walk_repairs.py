@@ -45,7 +45,7 @@ def take_in(page: Page, demo: str, name: str, chemistry: str, label: str, **more
             typed,
         )
     page.get_by_label("Is the case or a cell swollen?").focus()
-    page.keyboard.type("nnnnnn")
+    page.keyboard.type("nnnnnn", delay=80)
     page.get_by_role("button", name="Take it in").click()
     page.wait_for_url("**/probe")
     return int(page.url.split("/")[-2])

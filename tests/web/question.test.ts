@@ -73,10 +73,24 @@ describe('something that was asked about', () => {
     const done: string[] = []
     const heard = (event: Event) => done.push((event as KeyboardEvent).key)
     addEventListener('keydown', heard)
-    const keys: [number, string][] = [[2000, 'Enter'], [2030, 'Enter'], [2200, 'Enter'], [2300, 'PageDown'], [2320, 'PageDown'], [2400, '1'], [2405, '1'], [2410, 'Enter'], [2415, '1'], [2420, 'Enter']]
-    const went = keys.map(([at, key]) => press(at, 'keydown', key))
+    const keys: [number, string][] = [[2000, 'Enter'], [2030, 'Enter'], [2200, 'Enter'], [2300, 'PageDown'], [2320, 'PageDown'], [2400, '1'], [2405, '1'], [2410, 'Enter'], [2415, '1'], [2420, 'Enter'], [2500, 'x'], [2530, 'x']]
+    const went = keys.map(([at, key]) => {
+      const through = press(at, 'keydown', key)
+      // In a field it types.
+      if (key === '1') dispatchEvent(new Event('input'))
+      return through
+    })
     removeEventListener('keydown', heard)
-    expect(went).toEqual([true, false, true, true, false, true, true, true, true, true])
-    expect(done).toEqual(['Enter', 'Enter', 'PageDown', '1', '1', 'Enter', '1', 'Enter'])
+    expect(went).toEqual([true, false, true, true, false, true, true, true, true, true, true, false])
+    expect(done).toEqual(['Enter', 'Enter', 'PageDown', '1', '1', 'Enter', '1', 'Enter', 'x'])
+  })
+
+  it('lets a key that is held down do nothing more, unless it types', () => {
+    const held = (key: string) => dispatchEvent(new KeyboardEvent('keydown', { key, repeat: true, cancelable: true }))
+    press(2000, 'keydown', 'n')
+    expect([held('n'), held('n'), held('Enter')]).toEqual([false, false, true])
+    press(3000, 'keydown', 'e')
+    dispatchEvent(new Event('input'))
+    expect(held('e')).toBe(true)
   })
 })

@@ -1,6 +1,6 @@
 import { useSettings } from './useSettings'
 
-/** A key that bounces strikes again within this, ms; a hand takes twice as long. */
+/** A key that bounces strikes again within this, ms; a hand takes longer. */
 const BOUNCES_MS = 50
 /** A click so soon after a press is that press, ms. */
 const ITS_CLICK_MS = 1000
@@ -14,18 +14,20 @@ function press(event: Event) {
   pressed = event.timeStamp
   handled = performance.now()
 }
-/** What does something at one press, and twice at two: of these a bounce is no press, whatever a slow machine made of the first meanwhile. */
-const does = (key: string) => key === 'Enter' || key === ' ' || key === settings.value.pedal
+/** What a strike does: a command, unless it types, which the field tells before the next one comes; what moves about may be struck fast. */
+const does = (key: string) => key.length === 1 || key === 'Enter' || key === settings.value.pedal
 function struck(event: KeyboardEvent) {
-  const bounced = !event.repeat && does(event.key) && event.key === lastKey && pressed !== null && event.timeStamp - pressed < BOUNCES_MS
+  const again = does(event.key) && event.key === lastKey && pressed !== null
+  // Held down it says nothing new either; a space held down turns the page.
+  const idle = again && (event.repeat ? event.key !== ' ' : event.timeStamp - pressed! < BOUNCES_MS)
   lastKey = event.key
   press(event)
-  if (!bounced) return
+  if (!idle) return
   event.preventDefault()
   event.stopImmediatePropagation()
 }
 addEventListener('keydown', struck, true)
-// Between two strikes of one bounce nothing is typed and nothing is touched.
+// Two letters alike that were typed, by hand or by a scanner, are two; and between the strikes of a bounce nothing is touched.
 addEventListener('input', () => (lastKey = ''), true)
 addEventListener('pointerdown', (event) => {
   lastKey = ''
