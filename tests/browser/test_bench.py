@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from running import PATIENT_S, running, started
 from tests.browser.conftest import settled
+from tests.browser.hands import HAND_MS
 
 ROOT = Path(__file__).parents[2]
 AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
@@ -126,7 +127,7 @@ def test_bad_input_says_what_and_loses_nothing(browser: Browser, demo: str) -> N
     page.get_by_label("Rated, Ah").fill("lots")
     page.get_by_text("4.20 V lithium-ion").click()
     for question in page.locator(".question").all():
-        question.press("n")
+        question.press("n", delay=HAND_MS)
     page.get_by_role("button", name="Take it in").click()
     alerts = page.locator(".row .error")
     expect(alerts).to_have_text(

@@ -13,6 +13,7 @@ from pypdf import PdfReader
 
 from running import running
 from tests.battery.test_chemistry import published
+from tests.browser.hands import HAND_MS
 
 TRUE_V = [4.08, 4.09, 3.62, 4.08, 4.09]
 AFTER_V = [4.08, 4.09, 4.08, 4.08, 4.09]
@@ -70,8 +71,7 @@ def take_in(page: Page) -> None:
         tab_to(page, symptom)
         page.keyboard.press("Space")
     tab_to(page, "Is the case or a cell swollen?")
-    for _ in range(6):
-        page.keyboard.press("n")
+    page.keyboard.type("nnnnnn", delay=HAND_MS)
     tab_to(page, "Take it in")
     page.keyboard.press("Enter")
     page.wait_for_url("**/probe")

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from running import PATIENT_S
 from saldatura.job.assessment.words import equipped as equipped_words
 from saldatura.job.assessment.words import handing as handing_words
-from tests.browser.hands import ASKS, once_more, printed, proved, signed, work_through
+from tests.browser.hands import ASKS, HAND_MS, once_more, printed, proved, signed, work_through
 from tests.saying import says
 
 
@@ -45,7 +45,7 @@ def take_in(page: Page, demo: str, name: str, chemistry: str, label: str, **more
             typed,
         )
     page.get_by_label("Is the case or a cell swollen?").focus()
-    page.keyboard.type("nnnnnn", delay=80)
+    page.keyboard.type("nnnnnn", delay=HAND_MS)
     page.get_by_role("button", name="Take it in").click()
     page.wait_for_url("**/probe")
     return int(page.url.split("/")[-2])
