@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from running import PATIENT_S
 from tests.api.conftest import job_body
+from tests.browser.hands import HAND_MS
 
 
 @pytest.fixture
@@ -24,7 +25,7 @@ def test_from_the_map_to_the_wiring(page: Page, demo: str, job: int) -> None:
     expect(page.get_by_role("img", name="The block, upper side up")).to_be_visible()
     above = page.get_by_role("button", name=re.compile("c1, group 1, positive up")).bounding_box()
     # Turned over at one key: the other poles up, left and right exchanged.
-    page.keyboard.press("f")
+    page.keyboard.press("f", delay=HAND_MS)
     expect(page.get_by_role("img", name="The block, lower side up")).to_be_visible()
     below = page.get_by_role("button", name=re.compile("c1, group 1, negative up")).bounding_box()
     assert above is not None
