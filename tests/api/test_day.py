@@ -26,7 +26,11 @@ def hours(api: Api, *stretches: tuple[float, float], people: int = 1) -> dict:
     for a, b in stretches:
         begins = (NOW + timedelta(hours=a)).astimezone()
         first = begins.hour * 60 + begins.minute
-        opens += [{"day": d, "from_min": first, "to_min": min(first + round((b - a) * 60), 1440)} for d in range(7)]
+        last = first + round((b - a) * 60)
+        opens += [{"day": d, "from_min": first, "to_min": min(last, 1440)} for d in range(7)]
+        # Where it is late then, they go on after midnight.
+        if last > 1440:
+            opens += [{"day": d, "from_min": 0, "to_min": last - 1440} for d in range(7)]
     status, day = api.post("/api/hours", {"opens": opens, "people": people, "promise_days": 7})
     assert status == 201, day
     return day_of(api)

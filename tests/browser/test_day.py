@@ -129,7 +129,7 @@ def test_the_day_is_promised_at_the_counter_and_kept_on_record(page: Page, own: 
         promise.get_by_role("button", name="Record the promise").click()
         expect(promise).to_contain_text("Promised:")
         kept = client.get(f"/api/jobs/{job}/promise").json()
-        assert kept["promised"] == kept["ready"]
+        assert datetime.fromisoformat(kept["promised"]) == datetime.fromisoformat(kept["ready"])
         # Another day by hand, in a second window.
         second = browser.new_page(locale="en-GB")
         second.goto(f"{own}/jobs/{job}/plan")
