@@ -89,6 +89,8 @@ describe('something that was asked about', () => {
     const held = (key: string) => dispatchEvent(new KeyboardEvent('keydown', { key, repeat: true, cancelable: true }))
     press(2000, 'keydown', 'n')
     expect([held('n'), held('n'), held('Enter')]).toEqual([false, false, true])
+    dispatchEvent(new Event('keydown'))
+    expect(pressedAt()).toBeLessThan(base + 3000)
     press(3000, 'keydown', 'e')
     dispatchEvent(new Event('input'))
     expect(held('e')).toBe(true)

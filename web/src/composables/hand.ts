@@ -16,7 +16,9 @@ function press(event: Event) {
 }
 /** What a strike does: a command, unless it types, which the field tells before the next one comes; what moves about may be struck fast. */
 const does = (key: string) => key.length === 1 || key === 'Enter' || key === settings.value.pedal
-function struck(event: KeyboardEvent) {
+function struck(event: Event | KeyboardEvent) {
+  // A browser that fills a form in sends key events without a key.
+  if (!('key' in event)) return
   const again = does(event.key) && event.key === lastKey && pressed !== null
   // Held down it says nothing new either; a space held down turns the page.
   const idle = again && (event.repeat ? event.key !== ' ' : event.timeStamp - pressed! < BOUNCES_MS)
